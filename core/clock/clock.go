@@ -1,0 +1,133 @@
+// Package clock turns pictures into real time: true time stamps, slowed
+// files, and the instants and durations that a coach's stamps stand for, each
+// with its standard uncertainty.
+package clock
+
+import (
+	"errors"
+	"fmt"
+	"math"
+)
+
+// Seconds is real time, as the athlete lived it.
+type Seconds = float64
+
+// TimeBase is the length of one pts tick, in seconds of the file's own time.
+type TimeBase struct{ Num, Den int64 }
+
+// Rate says how fast a clip was filmed and what its file claims, both in
+// pictures per second.
+type Rate struct {
+	Capture  float64
+	Playback float64
+}
+
+// Nature is what a stamp marks, which decides how sharply it can be placed.
+type Nature string
+
+const (
+	Still   Nature = "still"   // a held moment: no change happens on the frame
+	Change  Nature = "change"  // the first frame of a new state, plain to see
+	Contact Nature = "contact" // first or last touch, hard to see to the frame
+)
+
+// ErrNoRate is returned for a clip whose capture rate nobody has stated.
+var ErrNoRate = errors.New("the capture rate is not known: choose it, or film with a phone that writes it into the file")
+
+// Film is one clip's frames in real time. The zero Film has no frames.
+type Film struct {
+	t []Seconds
+}
+
+// NewFilm places frames in real time from their presentation time stamps.
+// A slowed file (playback below capture) is sped up by capture ÷ playback.
+func NewFilm(pts []int64, base TimeBase, rate Rate) (Film, error) {
+	if rate.Capture <= 0 {
+		return Film{}, ErrNoRate
+	}
+	if rate.Playback <= 0 || base.Num <= 0 || base.Den <= 0 {
+		return Film{}, fmt.Errorf("the file's playback rate %g and time base %d/%d must be positive", rate.Playback, base.Num, base.Den)
+	}
+	if len(pts) < 2 {
+		return Film{}, fmt.Errorf("a film needs two pictures or more, this one has %d", len(pts))
+	}
+	perTick := float64(base.Num) / float64(base.Den) * rate.Playback / rate.Capture
+	t := make([]Seconds, len(pts))
+	for i, p := range pts {
+		if i > 0 && p <= pts[i-1] {
+			return Film{}, fmt.Errorf("picture %d is not later than picture %d", i, i-1)
+		}
+		t[i] = float64(p-pts[0]) * perTick
+	}
+	return Film{t}, nil
+}
+
+// Len is the number of frames.
+func (f Film) Len() int { return len(f.t) }
+
+// At is the real time of frame i after frame 0.
+func (f Film) At(i int) Seconds { return f.t[i] }
+
+// Interval is the time between frame i and the one before it; frame 0 takes
+// the interval after it.
+func (f Film) Interval(i int) Seconds {
+	if i == 0 {
+		i = 1
+	}
+	return f.t[i] - f.t[i-1]
+}
+
+// Nearest is the frame whose time lies closest to t.
+func (f Film) Nearest(t Seconds) int {
+	best := 0
+	for i := range f.t {
+		if math.Abs(f.t[i]-t) < math.Abs(f.t[best]-t) {
+			best = i
+		}
+	}
+	return best
+}
+
+// FirstAfter is the first frame at or after t: the frame on which a change at
+// t is first seen. It is Len when the film ends before.
+func (f Film) FirstAfter(t Seconds) int {
+	for i, at := range f.t {
+		if at >= t {
+			return i
+		}
+	}
+	return len(f.t)
+}
+
+// Instant is a moment in real time with its standard uncertainty.
+type Instant struct{ T, U Seconds }
+
+// Instant reads a stamp on frame i. A change happened between the frame before
+// and frame i, so the estimate is the middle of that interval Δ with u = Δ/√12;
+// a contact is uncertain by half a frame more, u² = Δ²/12 + (Δ/2)²/3; a still
+// moment is the frame's own time.
+func (f Film) Instant(i int, n Nature) (Instant, error) {
+	if i < 0 || i >= len(f.t) {
+		return Instant{}, fmt.Errorf("there is no picture %d in a film of %d", i, len(f.t))
+	}
+	d := f.Interval(i)
+	switch n {
+	case Still:
+		return Instant{f.t[i], d / math.Sqrt(12)}, nil
+	case Change:
+		return Instant{f.t[i] - d/2, d / math.Sqrt(12)}, nil
+	case Contact:
+		return Instant{f.t[i] - d/2, math.Sqrt(d*d/12 + d*d/12)}, nil
+	}
+	return Instant{}, fmt.Errorf("unknown nature of stamp %q", n)
+}
+
+// Between is the duration from a to b. The two stamps are independent, so
+// their uncertainties add in quadrature.
+func Between(a, b Instant) (d, u Seconds) {
+	return b.T - a.T, math.Hypot(a.U, b.U)
+}
+
+// Settle is the capture rate at which a duration between two contact stamps
+// would carry no more than the standard uncertainty u.
+func Settle(u Seconds) float64 { return 1 / (u * math.Sqrt(3)) }

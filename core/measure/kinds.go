@@ -1,0 +1,165 @@
+package measure
+
+import (
+	"math"
+	"sort"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
+)
+
+// kind is one way of measuring. Compute reads its inputs through the probe; a
+// result with anything missing is thrown away.
+type kind struct {
+	formula    string
+	everyStamp bool // needs its points at each of its stamps, not only at its place
+	compute    func(*probe) float64
+}
+
+// Kinds are the names that a playbook may use, sorted.
+func Kinds() []string {
+	out := make([]string, 0, len(kinds))
+	for k := range kinds {
+		out = append(out, k)
+	}
+	sort.Strings(out)
+	return out
+}
+
+var kinds = map[string]kind{
+	"included": {formula: "angle between the two segments that meet at the joint, 180° = straight", compute: included},
+	"line":     {formula: "inclination of the line fitted through the points, 90° = upright", compute: func(p *probe) float64 { return line(p, p.place) }},
+	"line-rise": {formula: "inclination of the line now − at the toe-off before", everyStamp: true,
+		compute: lineRise},
+	"bend":      {formula: "turn from hip→shoulder to shoulder→ear, positive = head lifted", compute: bend},
+	"shin":      {formula: "knee→ankle from the vertical, positive = ankle ahead", compute: shin},
+	"ahead":     {formula: "distance along the direction of travel, first point ahead = positive", compute: ahead},
+	"above":     {formula: "height of the first point above the second", compute: above},
+	"toe-ahead": {formula: "toe − centre of mass (segments of de Leva 1996), along the direction of travel", compute: toeAhead},
+	"step":      {formula: "toe − toe of the step before (the first: − start line), along the direction of travel", everyStamp: true, compute: step},
+	"duration":  {formula: "instant of the later stamp − instant of the earlier one", compute: duration},
+	"flight-speed": {formula: "way of the centre of mass while in the air ÷ time in the air", everyStamp: true,
+		compute: flightSpeed},
+}
+
+func included(p *probe) float64 {
+	a, b, c := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1]), p.at(p.place, p.measure.Points[2])
+	p.arc(p.place, b, a, c)
+	return p.input("joint centres", body.Included(a, b, c), JointAngleU)
+}
+
+func line(p *probe, place string) float64 {
+	pts := make([]r2.Vec, len(p.measure.Points))
+	for i, name := range p.measure.Points {
+		pts[i] = p.at(place, name)
+	}
+	angle := body.FittedInclination(pts...)
+	from := pts[0]
+	n := r2.Norm(r2.Sub(pts[len(pts)-1], from))
+	s, c := math.Sincos(angle * math.Pi / 180)
+	end := r2.Add(from, r2.Vec{X: n * c, Y: n * s})
+	p.segment(place, from, end)
+	p.arc(place, from, r2.Add(from, r2.Vec{X: n}), end)
+	return p.input("joint centres at "+place, angle, DirectionU)
+}
+
+func lineRise(p *probe) float64 {
+	before, ok := p.before(p.place)
+	if !ok {
+		p.miss("stamp", p.place, "there is no toe-off before this one")
+		return 0
+	}
+	then := line(p, before)
+	p.drawings = nil
+	return line(p, p.place) - then
+}
+
+func bend(p *probe) float64 {
+	hip, shoulder, ear := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1]), p.at(p.place, p.measure.Points[2])
+	ahead := r2.Add(shoulder, r2.Sub(shoulder, hip))
+	p.segment(p.place, hip, shoulder)
+	p.arc(p.place, shoulder, ahead, ear)
+	return p.input("joint centres", body.Turn(hip, shoulder, ear), JointAngleU)
+}
+
+func shin(p *probe) float64 {
+	knee, ankle := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1])
+	down := r2.Vec{X: knee.X, Y: knee.Y - r2.Norm(r2.Sub(ankle, knee))}
+	p.segment(p.place, knee, ankle)
+	p.arc(p.place, knee, down, ankle)
+	return p.input("joint centres", body.ShinAngle(knee, ankle), DirectionU)
+}
+
+// base is the length that percentages are of, in pixels.
+func (p *probe) base() float64 {
+	if p.measure.Base == "trunk" {
+		return r2.Norm(r2.Sub(p.at(p.place, "mid.shoulder"), p.at(p.place, "mid.hip")))
+	}
+	var role string
+	for i, c := range p.measure.Points[1] {
+		if c == '.' {
+			role = p.measure.Points[1][:i]
+		}
+	}
+	hip, knee, ankle := p.at(p.place, role+".hip"), p.at(p.place, role+".knee"), p.at(p.place, role+".ankle")
+	return r2.Norm(r2.Sub(hip, knee)) + r2.Norm(r2.Sub(knee, ankle))
+}
+
+// length gives a distance of the plane in the measure's unit.
+func (p *probe) length(px float64) float64 {
+	if p.measure.Base == "" {
+		return p.metres(px)
+	}
+	return 100 * px / p.base()
+}
+
+func ahead(p *probe) float64 {
+	a, b := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1])
+	p.segment(p.place, b, r2.Vec{X: a.X, Y: b.Y})
+	return p.length(a.X - b.X)
+}
+
+func above(p *probe) float64 {
+	a, b := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1])
+	p.segment(p.place, b, r2.Vec{X: b.X, Y: a.Y})
+	return p.length(a.Y - b.Y)
+}
+
+func toeAhead(p *probe) float64 {
+	toe, com := p.at(p.place, p.measure.Points[0]), p.mass(p.place)
+	p.segment(p.place, com, r2.Vec{X: com.X, Y: toe.Y})
+	return p.metres(toe.X - com.X)
+}
+
+func step(p *probe) float64 {
+	toe := p.at(p.place, p.measure.Points[0])
+	before, ok := p.before(p.place)
+	if !ok {
+		from := p.origin()
+		p.segment(p.place, r2.Vec{X: from, Y: toe.Y}, toe)
+		return p.metres(toe.X - from)
+	}
+	from := p.at(before, p.measure.Points[0])
+	p.segment(p.place, from, toe)
+	return p.metres(toe.X - from.X)
+}
+
+func duration(p *probe) float64 {
+	before, ok := p.before(p.place)
+	if !ok {
+		p.miss("stamp", p.place, "the playbook names no stamp before this one")
+		return 0
+	}
+	return p.instant(p.place) - p.instant(before)
+}
+
+func flightSpeed(p *probe) float64 {
+	before, _ := p.before(p.place)
+	t := p.instant(p.place) - p.instant(before)
+	if len(p.missing) == 0 && t <= 0 {
+		p.miss("stamp", p.place, "the contact must come after the foot has left")
+	}
+	way := p.metres(p.mass(p.place).X - p.mass(before).X)
+	return way / t
+}

@@ -1,0 +1,198 @@
+// Package measure turns a playbook, a coach's stamps and landmarks, and a
+// calibration into values with their standard uncertainty.
+//
+// Every quantity that a value rests on (a pixel, a stamp, the scale, how well
+// a joint's centre can be seen) passes through one gate that knows its
+// uncertainty. A value's u is the quadrature sum of what each of them alone
+// does to it, so it can always be opened to its parts.
+package measure
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
+	"neokinema/core/clock"
+	"neokinema/core/optics"
+	"neokinema/core/playbook"
+)
+
+// Mark is a landmark on one frame, in pixels of the original picture.
+type Mark struct {
+	At     r2.Vec
+	U      float64 // px
+	Source string  // placed, tracked, detected or filled
+}
+
+// Sheet is all that is known of one attempt's clip.
+type Sheet struct {
+	Event   playbook.Event
+	Film    clock.Film
+	Stamps  map[string]int // key position → frame
+	Marks   map[int]map[body.Landmark]Mark
+	Optics  optics.Calibration
+	Roles   body.Roles // with near and far
+	View    string
+	Who     playbook.Who
+	Sex     body.Sex
+	HeightM float64
+}
+
+// Missing is something a measure still needs.
+type Missing struct {
+	Kind string `json:"kind"` // stamp, landmark, scale, origin, view or rate
+	What string `json:"what"` // in words
+	ID   string `json:"id"`   // the key position or landmark
+}
+
+// Part is what one input does to a value: its share of the standard
+// uncertainty, in the value's unit.
+type Part struct {
+	Name string  `json:"name"`
+	U    float64 `json:"u"`
+}
+
+// Drawing is what to draw on a frame so that the picture shows the number:
+// points of the original picture. An arc runs at Vertex from the direction of
+// From to that of To; a segment from From to To.
+type Drawing struct {
+	Kind   string  `json:"kind"` // arc or segment
+	Frame  int     `json:"frame"`
+	Vertex *r2.Vec `json:"vertex,omitempty"`
+	From   r2.Vec  `json:"from"`
+	To     r2.Vec  `json:"to"`
+}
+
+// Value is one measure at one place. With anything missing it has no number.
+type Value struct {
+	Key      string    `json:"key"` // "front-knee@set"
+	Measure  string    `json:"measure"`
+	Place    string    `json:"place"`
+	Name     string    `json:"name"`
+	Unit     string    `json:"unit"`
+	Value    float64   `json:"value"`
+	U        float64   `json:"u"`              // standard uncertainty
+	Step     float64   `json:"step,omitempty"` // what one frame alone changes, for durations
+	Missing  []Missing `json:"missing"`
+	Formula  string    `json:"formula"`
+	Parts    []Part    `json:"parts"`
+	Drawings []Drawing `json:"drawings"`
+}
+
+// Known reports whether the value has a number.
+func (v Value) Known() bool { return len(v.Missing) == 0 }
+
+// Key joins a measure and a place: "front-knee@set".
+func Key(measure, place string) string { return measure + "@" + place }
+
+// All computes every measure of the event at every place, in the playbook's
+// order.
+func All(s *Sheet) []Value {
+	var out []Value
+	for _, m := range s.Event.Measures {
+		for _, place := range m.At {
+			out = append(out, One(s, m, place))
+		}
+	}
+	return out
+}
+
+// One computes one measure at one place.
+func One(s *Sheet, m playbook.Measure, place string) Value {
+	k := kinds[m.Kind]
+	v := Value{
+		Key: Key(m.ID, place), Measure: m.ID, Place: place, Name: m.Name, Unit: m.Unit, Formula: k.formula,
+		Missing: []Missing{}, Parts: []Part{}, Drawings: []Drawing{},
+	}
+	if len(m.Views) > 0 && !slices.Contains(m.Views, s.View) {
+		v.Missing = append(v.Missing, Missing{"view", fmt.Sprintf("this needs the camera %v, the clip is %q", m.Views, s.View), s.View})
+		return v
+	}
+	plane, err := s.Optics.Plane()
+	if err != nil {
+		v.Missing = append(v.Missing, Missing{"scale", err.Error(), "calibration"})
+		return v
+	}
+	run := func(shift string, by float64) (float64, *probe) {
+		p := &probe{sheet: s, plane: plane, measure: m, place: place, shift: shift, by: by, seen: map[string]float64{}}
+		return k.compute(p), p
+	}
+	value, p := run("", 0)
+	if len(p.missing) > 0 {
+		v.Missing = p.missing
+		return v
+	}
+	v.Value, v.Drawings = value, append(v.Drawings, p.drawings...)
+	var total float64
+	parts := map[string]float64{}
+	for _, name := range p.order {
+		u := p.seen[name]
+		hi, _ := run(name, u)
+		lo, _ := run(name, -u)
+		square := (sq(difference(hi, value, m.Unit)) + sq(difference(lo, value, m.Unit))) / 2
+		parts[title(name)] += square
+		total += square
+	}
+	v.U = math.Sqrt(total)
+	if m.Unit == "s" {
+		v.Step = s.Film.Interval(s.Stamps[place])
+	}
+	for name, square := range parts {
+		v.Parts = append(v.Parts, Part{name, math.Sqrt(square)})
+	}
+	sort.Slice(v.Parts, func(i, j int) bool {
+		a, b := v.Parts[i], v.Parts[j]
+		return a.U > b.U || a.U == b.U && a.Name < b.Name
+	})
+	return v
+}
+
+// Needs lists the landmarks that the event's measures want at a key position,
+// in the order in which a coach places them: head to foot, near side first.
+func Needs(e playbook.Event, roles body.Roles, place string) []body.Landmark {
+	key, ok := e.Key(place)
+	if !ok {
+		return nil
+	}
+	r := withSupport(roles, key)
+	want := map[body.Landmark]bool{}
+	for _, m := range e.Measures {
+		if !slices.Contains(m.At, place) && !(kinds[m.Kind].everyStamp && slices.Contains(m.Stamps, place)) {
+			continue
+		}
+		for _, name := range m.Points {
+			if part, mid := cutMid(name); mid {
+				name = "near." + part
+			}
+			if l, err := r.Landmark(name); err == nil {
+				want[l] = true
+			}
+		}
+	}
+	delete(want, body.Landmark("hip."+string(roles["far"])))
+	delete(want, body.Landmark("shoulder."+string(roles["far"])))
+	var out []body.Landmark
+	for _, side := range []string{"near", "far"} {
+		for _, part := range body.Paired {
+			l := body.Landmark(part + "." + string(roles[side]))
+			if want[l] {
+				out = append(out, l)
+			}
+		}
+	}
+	return out
+}
+
+// difference compares two values of one unit; degrees wrap at a full turn.
+func difference(a, b float64, unit string) float64 {
+	if unit == "deg" {
+		return math.Remainder(a-b, 360)
+	}
+	return a - b
+}
+
+func sq(x float64) float64 { return x * x }

@@ -1,0 +1,114 @@
+// Package optics turns pixels of the picture into the plane of movement:
+// level, scale, direction of travel, and what they cost in uncertainty.
+//
+// Pixels are those of the picture as shown, origin top left, y down. The plane
+// has x along the direction of travel and y up.
+package optics
+
+import (
+	"fmt"
+	"math"
+
+	"gonum.org/v1/gonum/spatial/r2"
+)
+
+// Defaults that a coach can change, all standard uncertainties.
+const (
+	AssumedLevelU = 1.0  // degrees, when only the phone's level is known
+	OffSquare     = 5.0  // degrees off the square view that is not noticed
+	DepthU        = 0.01 // share of a length, for points nearer or farther than the scale's
+	MarkU         = 2.0  // px of the shown picture, for a point placed by hand
+)
+
+// Line is two points on the picture.
+type Line struct{ A, B r2.Vec }
+
+// Length is the line's length in pixels.
+func (l Line) Length() float64 { return r2.Norm(r2.Sub(l.B, l.A)) }
+
+// Scale is a known length in the plane of movement.
+type Scale struct {
+	Line
+	Metres float64
+}
+
+// Level is a line known to be horizontal or vertical.
+type Level struct {
+	Line
+	Vertical bool
+}
+
+// Calibration is what the coach has said about the picture. Nil parts are not
+// known: without a scale there are no metres, without a level the phone's is
+// assumed.
+type Calibration struct {
+	Scale     *Scale
+	Level     *Level
+	Origin    *r2.Vec // the line, on the ground in the plane of movement
+	Rightward bool    // direction of travel on the picture
+	MarkU     float64 // px of the original picture, of one placed point
+}
+
+// Plane maps pixels into the plane of movement.
+type Plane struct {
+	Tilt    float64 // degrees that the picture must be turned to be level
+	TiltU   float64
+	PxPerM  float64 // 0 when there is no scale
+	ScaleU  float64 // px per metre
+	forward float64
+}
+
+// Plane derives the mapping, with standard uncertainties of tilt and scale.
+func (c Calibration) Plane() (Plane, error) {
+	p := Plane{TiltU: AssumedLevelU, forward: -1}
+	if c.Rightward {
+		p.forward = 1
+	}
+	if c.Level != nil {
+		n := c.Level.Length()
+		if n < 20 {
+			return p, fmt.Errorf("the level line is %.0f px long: lay it along something longer", n)
+		}
+		d := r2.Sub(c.Level.B, c.Level.A)
+		angle := math.Atan2(-d.Y, d.X) * 180 / math.Pi
+		if c.Level.Vertical {
+			angle -= 90
+		}
+		p.Tilt = math.Remainder(-angle, 180)
+		if math.Abs(p.Tilt) > 30 {
+			return p, fmt.Errorf("the level line stands %.0f° off: say whether it is horizontal or vertical", p.Tilt)
+		}
+		p.TiltU = math.Sqrt2 * c.MarkU / n * 180 / math.Pi
+	}
+	if c.Scale != nil {
+		n := c.Scale.Length()
+		if n < 20 {
+			return p, fmt.Errorf("the scale line is %.0f px long: use a longer known length", n)
+		}
+		if c.Scale.Metres <= 0 {
+			return p, fmt.Errorf("the known length must be more than 0 m")
+		}
+		p.PxPerM = n / c.Scale.Metres
+		p.ScaleU = p.PxPerM * math.Hypot(math.Sqrt2*c.MarkU/n, DepthU)
+	}
+	return p, nil
+}
+
+// Map turns a pixel of the picture into the plane, still in pixels: turned
+// level, x along the direction of travel, y up.
+func (p Plane) Map(px r2.Vec) r2.Vec {
+	s, c := math.Sincos(p.Tilt * math.Pi / 180)
+	x, y := px.X, -px.Y
+	return r2.Vec{X: p.forward * (x*c - y*s), Y: x*s + y*c}
+}
+
+// Unmap is the inverse of Map.
+func (p Plane) Unmap(v r2.Vec) r2.Vec {
+	s, c := math.Sincos(p.Tilt * math.Pi / 180)
+	x, y := p.forward*v.X, v.Y
+	return r2.Vec{X: x*c + y*s, Y: x*s - y*c}
+}
+
+// StretchU is the relative uncertainty of lengths along the direction of
+// travel for a camera that stands up to phi degrees off the square view.
+func StretchU(phi float64) float64 { return 1 - math.Cos(phi*math.Pi/180) }

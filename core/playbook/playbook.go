@@ -1,0 +1,258 @@
+// Package playbook holds what a coach knows about an event: its key positions,
+// phases, measures with bands, look-fors, faults with causes, cues and drills.
+// It never says left or right: it speaks of roles.
+//
+// Field names are single words, so that a file's keys are theirs in lower case.
+package playbook
+
+// Class says how well a target is founded.
+type Class string
+
+const (
+	Published Class = "P" // published; the source is named
+	Common    Class = "C" // common practice in the trade
+)
+
+// Event is one discipline's playbook.
+type Event struct {
+	ID       string    `json:"id"`
+	Name     string    `json:"name"`
+	Zero     []string  `json:"zero"` // the score's zero: the first of these that is stamped
+	Rate     float64   `json:"rate"` // pictures per second that the event asks for
+	Roles    []Role    `json:"roles"`
+	Views    []string  `json:"views"`
+	Lengths  []Length  `json:"lengths"`
+	Watch    []Pass    `json:"watch"`
+	Keys     []Key     `json:"keys"`
+	Phases   []Phase   `json:"phases"`
+	Measures []Measure `json:"measures"`
+	Looks    []Look    `json:"looks"`
+	Faults   []Fault   `json:"faults"`
+	Nodes    []Node    `json:"nodes"`
+	Cues     []Cue     `json:"cues"`
+	Drills   []Drill   `json:"drills"`
+	Care     []string  `json:"care"`
+}
+
+// Role is a side with a job, as in the front-block leg.
+type Role struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+}
+
+// Length is something in the picture whose length is usually known, in metres.
+type Length struct {
+	Name   string  `json:"name"`
+	Metres float64 `json:"metres"`
+}
+
+// Pass is one of the four ways through a clip, and what to look for on it.
+type Pass struct {
+	Name string   `json:"name"`
+	Look []string `json:"look"`
+}
+
+// Key is a key position: one stamp.
+type Key struct {
+	ID       string   `json:"id"`
+	Name     string   `json:"name"`
+	Letter   string   `json:"letter"` // after G, stamps this key
+	Sees     string   `json:"sees"`   // what the first frame of it shows
+	Nature   string   `json:"nature"` // still, change or contact
+	Optional bool     `json:"optional"`
+	After    []string `json:"after"`
+	Lands    string   `json:"lands,omitempty"`  // role of the foot that comes down
+	Lifts    string   `json:"lifts,omitempty"`  // role of the foot that leaves
+	Stance   string   `json:"stance,omitempty"` // role of the supporting leg, where no foot lands or lifts
+}
+
+// Support is the role of the leg that bears the athlete at the key position.
+func (k Key) Support() string {
+	for _, r := range []string{k.Lands, k.Lifts, k.Stance} {
+		if r != "" {
+			return r
+		}
+	}
+	return ""
+}
+
+// Phase runs between two key positions.
+type Phase struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+	From string `json:"from"`
+	To   string `json:"to"`
+}
+
+// Measure is a number taken at key positions. Kind names the function of
+// core/measure that computes it.
+type Measure struct {
+	ID      string   `json:"id"`
+	Name    string   `json:"name"`
+	Kind    string   `json:"kind"`
+	At      []string `json:"at"` // one value per place
+	Points  []string `json:"points,omitempty"`
+	Stamps  []string `json:"stamps,omitempty"` // for durations: from, to
+	Base    string   `json:"base,omitempty"`   // percentages: trunk or leg
+	Unit    string   `json:"unit"`
+	Views   []string `json:"views,omitempty"`
+	Resolve float64  `json:"resolve,omitempty"` // one-sided limits: the ± (2u) that the question needs
+	Bands   []Band   `json:"bands,omitempty"`
+	Note    string   `json:"note,omitempty"`
+}
+
+// Band is a target. At and Level narrow it; the most particular one wins.
+type Band struct {
+	At     string    `json:"at,omitempty"`
+	Level  string    `json:"level,omitempty"`
+	Sex    string    `json:"sex,omitempty"`
+	School string    `json:"school,omitempty"`
+	Aim    []float64 `json:"aim,omitempty"`
+	Low    *float64  `json:"low,omitempty"`
+	High   *float64  `json:"high,omitempty"`
+	Class  Class     `json:"class"`
+	Source string    `json:"source,omitempty"`
+}
+
+// Look is judged by eye at a key position: good, off or can't see.
+type Look struct {
+	ID   string `json:"id"`
+	At   string `json:"at"`
+	Text string `json:"text"` // what is seen when it is good
+	Off  string `json:"off"`  // what is seen when it is off
+}
+
+// Evidence is one sign of a fault: a measure on one side of a limit, or a
+// look-for that is off.
+type Evidence struct {
+	Measure string  `json:"measure,omitempty"` // key, as in "front-knee@set"
+	Side    string  `json:"side,omitempty"`    // high or low
+	Limit   float64 `json:"limit"`             // where the fault begins
+	Full    float64 `json:"full"`              // where it counts as 1
+	Look    string  `json:"look,omitempty"`
+}
+
+// Fault is something to correct. From holds the earlier faults that usually
+// cause it, with the weight of each edge, 0 to 1.
+type Fault struct {
+	ID       string             `json:"id"`
+	Name     string             `json:"name"`
+	Says     string             `json:"says"` // the fault in a coach's sentence
+	At       string             `json:"at"`   // the key position by which it has happened
+	Evidence []Evidence         `json:"evidence"`
+	From     map[string]float64 `json:"from,omitempty"`
+}
+
+// Node is a habit, setting or outcome: part of a chain, not a fault.
+type Node struct {
+	ID   string             `json:"id"`
+	Kind string             `json:"kind"`
+	Name string             `json:"name"`
+	From map[string]float64 `json:"from,omitempty"`
+	To   []string           `json:"to,omitempty"`
+}
+
+// Cue is one short thought for a fault.
+type Cue struct {
+	ID      string   `json:"id"`
+	Fault   string   `json:"fault"`
+	Kind    string   `json:"kind"` // external, internal, picture or rhythm
+	Text    string   `json:"text"`
+	Misread *Misread `json:"misread,omitempty"`
+}
+
+// Misread is how athletes get a cue wrong, and the measure that gives it away.
+type Misread struct {
+	Text    string `json:"text"`
+	Measure string `json:"measure"`
+	Side    string `json:"side"`
+}
+
+// Drill is practice for faults.
+type Drill struct {
+	ID     string   `json:"id"`
+	Faults []string `json:"faults"`
+	Text   string   `json:"text"`
+	Dose   string   `json:"dose"`
+	Growth string   `json:"growth"`
+}
+
+// Key finds a key position.
+func (e Event) Key(id string) (Key, bool) {
+	return find(e.Keys, func(k Key) bool { return k.ID == id })
+}
+
+// Measure finds a measure.
+func (e Event) Measure(id string) (Measure, bool) {
+	return find(e.Measures, func(m Measure) bool { return m.ID == id })
+}
+
+// Fault finds a fault.
+func (e Event) Fault(id string) (Fault, bool) {
+	return find(e.Faults, func(f Fault) bool { return f.ID == id })
+}
+
+// Look finds a look-for.
+func (e Event) Look(id string) (Look, bool) {
+	return find(e.Looks, func(l Look) bool { return l.ID == id })
+}
+
+// CuesFor are the cues of a fault, in the file's order.
+func (e Event) CuesFor(fault string) []Cue {
+	var out []Cue
+	for _, c := range e.Cues {
+		if c.Fault == fault {
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
+// DrillsFor are the drills of a fault, in the file's order.
+func (e Event) DrillsFor(fault string) []Drill {
+	var out []Drill
+	for _, d := range e.Drills {
+		for _, f := range d.Faults {
+			if f == fault {
+				out = append(out, d)
+			}
+		}
+	}
+	return out
+}
+
+// Who is what a band may depend on besides the place.
+type Who struct{ Level, Sex, School string }
+
+// BandAt is the most particular band of m at a place for an athlete, and
+// whether there is one.
+func (m Measure) BandAt(place string, who Who) (Band, bool) {
+	best, score := Band{}, -1
+	for _, b := range m.Bands {
+		s := 0
+		fits := true
+		for _, c := range [][2]string{{b.At, place}, {b.Level, who.Level}, {b.Sex, who.Sex}, {b.School, who.School}} {
+			switch c[0] {
+			case "":
+			case c[1]:
+				s++
+			default:
+				fits = false
+			}
+		}
+		if fits && s > score {
+			best, score = b, s
+		}
+	}
+	return best, score >= 0
+}
+
+func find[T any](list []T, is func(T) bool) (T, bool) {
+	for _, v := range list {
+		if is(v) {
+			return v, true
+		}
+	}
+	var none T
+	return none, false
+}

@@ -1,0 +1,251 @@
+package playbook
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"sort"
+	"strings"
+)
+
+// Problem is something wrong with a playbook. Path leads to it, as in
+// "faults[2].evidence[0].measure"; Remedy says what to do.
+type Problem struct{ Path, What, Remedy string }
+
+func (p Problem) Error() string { return fmt.Sprintf("%s: %s: %s", p.Path, p.What, p.Remedy) }
+
+var kebab = regexp.MustCompile(`^[a-z][a-z0-9]*(-[a-z0-9]+)*$`)
+
+// Validate finds everything wrong with an event. Kinds are the measure kinds
+// that core/measure knows.
+func (e Event) Validate(kinds []string) []Problem {
+	v := validator{keys: set(e.Keys, func(k Key) string { return k.ID })}
+	v.ids(e)
+	for i, k := range e.Keys {
+		at := fmt.Sprintf("keys[%d]", i)
+		v.one(at+".nature", k.Nature, "still", "change", "contact")
+		for j, a := range k.After {
+			v.known(fmt.Sprintf("%s.after[%d]", at, j), a, v.keys, "a key position")
+		}
+		for _, r := range []string{k.Lands, k.Lifts, k.Stance} {
+			if r != "" {
+				v.known(at, r, set(e.Roles, func(r Role) string { return r.ID }), "a role")
+			}
+		}
+	}
+	v.acyclic("keys", after(e.Keys))
+	for i, p := range e.Phases {
+		v.known(fmt.Sprintf("phases[%d].from", i), p.From, v.keys, "a key position")
+		v.known(fmt.Sprintf("phases[%d].to", i), p.To, v.keys, "a key position")
+	}
+	measured := map[string]bool{}
+	for i, m := range e.Measures {
+		at := fmt.Sprintf("measures[%d]", i)
+		v.one(at+".kind", m.Kind, kinds...)
+		if len(m.At) == 0 {
+			v.add(at+".at", "is empty", "name the key positions at which it is taken")
+		}
+		for j, p := range m.At {
+			v.known(fmt.Sprintf("%s.at[%d]", at, j), p, v.keys, "a key position")
+			measured[m.ID+"@"+p] = true
+		}
+		for j, s := range m.Stamps {
+			v.known(fmt.Sprintf("%s.stamps[%d]", at, j), s, v.keys, "a key position")
+		}
+		for j, b := range m.Bands {
+			v.band(fmt.Sprintf("%s.bands[%d]", at, j), b, m)
+		}
+	}
+	v.chain(e, measured)
+	return v.problems
+}
+
+type validator struct {
+	problems []Problem
+	keys     map[string]bool
+}
+
+func (v *validator) add(path, what, remedy string) {
+	v.problems = append(v.problems, Problem{path, what, remedy})
+}
+
+func (v *validator) known(path, id string, ids map[string]bool, kind string) {
+	if !ids[id] {
+		v.add(path, fmt.Sprintf("%q is not %s", id, kind), "use an id of this file or add it")
+	}
+}
+
+func (v *validator) one(path, got string, of ...string) {
+	if !slices.Contains(of, got) {
+		v.add(path, fmt.Sprintf("%q is unknown", got), "use one of "+strings.Join(of, ", "))
+	}
+}
+
+func (v *validator) ids(e Event) {
+	check := func(list string, ids []string) {
+		seen := map[string]bool{}
+		for i, id := range ids {
+			at := fmt.Sprintf("%s[%d].id", list, i)
+			if !kebab.MatchString(id) {
+				v.add(at, fmt.Sprintf("%q is not an id", id), "use lower case words joined by hyphens")
+			}
+			if seen[id] {
+				v.add(at, fmt.Sprintf("%q stands twice", id), "give each its own id")
+			}
+			seen[id] = true
+		}
+	}
+	check("keys", ids(e.Keys, func(k Key) string { return k.ID }))
+	check("phases", ids(e.Phases, func(p Phase) string { return p.ID }))
+	check("measures", ids(e.Measures, func(m Measure) string { return m.ID }))
+	check("looks", ids(e.Looks, func(l Look) string { return l.ID }))
+	check("cues", ids(e.Cues, func(c Cue) string { return c.ID }))
+	check("drills", ids(e.Drills, func(d Drill) string { return d.ID }))
+	nodes := ids(e.Faults, func(f Fault) string { return f.ID })
+	check("faults", append(nodes, ids(e.Nodes, func(n Node) string { return n.ID })...))
+}
+
+func (v *validator) band(path string, b Band, m Measure) {
+	v.one(path+".class", string(b.Class), string(Published), string(Common))
+	if b.Class == Published && b.Source == "" {
+		v.add(path+".source", "is missing", "a published target names its source")
+	}
+	if b.Low == nil && b.High == nil {
+		v.add(path, "has neither low nor high", "give one or both")
+	}
+	if b.Low != nil && b.High != nil && *b.Low >= *b.High {
+		v.add(path, "low is not below high", "swap or widen them")
+	}
+	if b.At != "" && !slices.Contains(m.At, b.At) {
+		v.add(path+".at", fmt.Sprintf("%s is not measured at %q", m.ID, b.At), "use one of its places")
+	}
+	if (b.Low == nil) != (b.High == nil) && m.Resolve == 0 {
+		v.add(path, "is one-sided without resolve", "say on the measure which ± the question needs")
+	}
+}
+
+func (v *validator) chain(e Event, measured map[string]bool) {
+	nodes := set(e.Faults, func(f Fault) string { return f.ID })
+	for _, n := range e.Nodes {
+		nodes[n.ID] = true
+	}
+	looks := set(e.Looks, func(l Look) string { return l.ID })
+	edges := map[string][]string{}
+	cued := set(e.Cues, func(c Cue) string { return c.Fault })
+	for i, f := range e.Faults {
+		at := fmt.Sprintf("faults[%d]", i)
+		v.known(at+".at", f.At, v.keys, "a key position")
+		if len(f.Evidence) == 0 {
+			v.add(at+".evidence", "is empty", "a fault that nothing shows can never be found")
+		}
+		for j, ev := range f.Evidence {
+			path := fmt.Sprintf("%s.evidence[%d]", at, j)
+			if ev.Look != "" {
+				v.known(path+".look", ev.Look, looks, "a look-for")
+				continue
+			}
+			v.known(path+".measure", ev.Measure, measured, "a measure at a place")
+			v.one(path+".side", ev.Side, "high", "low")
+			if ev.Side == "high" && ev.Full <= ev.Limit || ev.Side == "low" && ev.Full >= ev.Limit {
+				v.add(path, "full does not lie beyond limit", "limit is where the fault begins, full where it counts as 1")
+			}
+		}
+		v.edges(at, f.ID, f.From, nodes, edges)
+		if !cued[f.ID] {
+			v.add(at, fmt.Sprintf("%q has no cue", f.ID), "add one to cues")
+		}
+	}
+	for i, n := range e.Nodes {
+		at := fmt.Sprintf("nodes[%d]", i)
+		v.one(at+".kind", n.Kind, "habit", "setting", "outcome")
+		v.edges(at, n.ID, n.From, nodes, edges)
+		for _, t := range n.To {
+			v.known(at+".to", t, nodes, "a fault or node")
+			edges[t] = append(edges[t], n.ID)
+		}
+	}
+	v.acyclic("faults", edges)
+	for i, c := range e.Cues {
+		v.known(fmt.Sprintf("cues[%d].fault", i), c.Fault, nodes, "a fault")
+		v.one(fmt.Sprintf("cues[%d].kind", i), c.Kind, "external", "internal", "picture", "rhythm")
+		if c.Misread != nil {
+			v.known(fmt.Sprintf("cues[%d].misread.measure", i), c.Misread.Measure, measured, "a measure at a place")
+		}
+	}
+	for i, d := range e.Drills {
+		for _, f := range d.Faults {
+			v.known(fmt.Sprintf("drills[%d].faults", i), f, nodes, "a fault")
+		}
+	}
+}
+
+func (v *validator) edges(at, id string, from map[string]float64, nodes map[string]bool, edges map[string][]string) {
+	for f, w := range from {
+		v.known(at+".from", f, nodes, "a fault or node")
+		if w <= 0 || w > 1 {
+			v.add(at+".from", fmt.Sprintf("the weight %g of %q is not a share", w, f), "use more than 0, at most 1")
+		}
+		edges[id] = append(edges[id], f)
+	}
+}
+
+// acyclic reports a circle in a graph of what comes before what.
+func (v *validator) acyclic(path string, before map[string][]string) {
+	state := map[string]int{}
+	var visit func(id string, trail []string) bool
+	visit = func(id string, trail []string) bool {
+		switch state[id] {
+		case 1:
+			v.add(path, "goes in a circle: "+strings.Join(append(trail, id), " after "), "break it: an effect comes after its cause")
+			return true
+		case 2:
+			return false
+		}
+		state[id] = 1
+		for _, b := range before[id] {
+			if visit(b, append(trail, id)) {
+				return true
+			}
+		}
+		state[id] = 2
+		return false
+	}
+	for _, id := range sorted(before) {
+		if visit(id, nil) {
+			return
+		}
+	}
+}
+
+func after(keys []Key) map[string][]string {
+	out := map[string][]string{}
+	for _, k := range keys {
+		out[k.ID] = k.After
+	}
+	return out
+}
+
+func ids[T any](list []T, id func(T) string) []string {
+	out := make([]string, len(list))
+	for i, v := range list {
+		out[i] = id(v)
+	}
+	return out
+}
+
+func set[T any](list []T, id func(T) string) map[string]bool {
+	out := map[string]bool{}
+	for _, s := range ids(list, id) {
+		out[s] = true
+	}
+	return out
+}
+
+func sorted[V any](m map[string]V) []string {
+	out := make([]string, 0, len(m))
+	for k := range m {
+		out = append(out, k)
+	}
+	sort.Strings(out)
+	return out
+}

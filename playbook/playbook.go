@@ -1,0 +1,98 @@
+// Package playbook carries the shipped playbook files and reads them.
+package playbook
+
+import (
+	"bytes"
+	"embed"
+	"fmt"
+	"io/fs"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"gopkg.in/yaml.v3"
+
+	"neokinema/core/measure"
+	"neokinema/core/playbook"
+)
+
+//go:embed *.yaml
+var shipped embed.FS
+
+// Shipped reads every playbook file that comes with the program, by event id.
+func Shipped() (map[string]playbook.Event, error) {
+	names, err := fs.Glob(shipped, "*.yaml")
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]playbook.Event{}
+	for _, name := range names {
+		data, err := shipped.ReadFile(name)
+		if err != nil {
+			return nil, err
+		}
+		e, err := Decode(name, data)
+		if err != nil {
+			return nil, err
+		}
+		if e.ID+".yaml" != name {
+			return nil, fmt.Errorf("%s: its id is %q: name the file after the id", name, e.ID)
+		}
+		out[e.ID] = e
+	}
+	return out, nil
+}
+
+// Decode reads one playbook file. Every problem names the file and the line.
+func Decode(name string, data []byte) (playbook.Event, error) {
+	var e playbook.Event
+	dec := yaml.NewDecoder(bytes.NewReader(data))
+	dec.KnownFields(true)
+	if err := dec.Decode(&e); err != nil {
+		return e, fmt.Errorf("%s: %w", name, err)
+	}
+	problems := e.Validate(measure.Kinds())
+	if len(problems) == 0 {
+		return e, nil
+	}
+	var root yaml.Node
+	if err := yaml.Unmarshal(data, &root); err != nil {
+		return e, fmt.Errorf("%s: %w", name, err)
+	}
+	lines := make([]string, len(problems))
+	for i, p := range problems {
+		lines[i] = fmt.Sprintf("%s:%d: %v", name, line(&root, p.Path), p)
+	}
+	return e, fmt.Errorf("%s", strings.Join(lines, "\n"))
+}
+
+var step = regexp.MustCompile(`[a-z]+|\[\d+\]`)
+
+// line finds the line of a path such as "faults[2].evidence[0].measure", or of
+// the nearest thing above it that the file holds.
+func line(root *yaml.Node, path string) int {
+	n := root.Content[0]
+	for _, s := range step.FindAllString(path, -1) {
+		next := child(n, s)
+		if next == nil {
+			break
+		}
+		n = next
+	}
+	return n.Line
+}
+
+func child(n *yaml.Node, s string) *yaml.Node {
+	if i, err := strconv.Atoi(strings.Trim(s, "[]")); err == nil {
+		if n.Kind == yaml.SequenceNode && i < len(n.Content) {
+			return n.Content[i]
+		}
+		return nil
+	}
+	for i := 0; n.Kind == yaml.MappingNode && i+1 < len(n.Content); i += 2 {
+		if n.Content[i].Value == s {
+			return n.Content[i+1]
+		}
+	}
+	return nil
+}
