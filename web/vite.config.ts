@@ -1,0 +1,11 @@
+import react from '@vitejs/plugin-react'
+import { defineConfig } from 'vite'
+
+export default defineConfig({
+  plugins: [react()],
+  build: {
+    chunkSizeWarningLimit: 1200,
+    rolldownOptions: { input: { app: 'index.html', figure: 'figure.html' } },
+  },
+  server: { proxy: { '/api': 'http://127.0.0.1:8080' } },
+})
