@@ -8,15 +8,55 @@ import (
 	"neokinema/core/clock"
 )
 
-// Note is one contact of one foot. Open ends were not stamped: the contact
-// began before, or ended after, what the coach has cut.
+// Beat is one foot coming down or leaving.
+type Beat struct {
+	Place string // key position
+	Foot  string // role
+	Lands bool
+	At    clock.Instant
+}
+
+// Note is one contact of one foot. A foot that leaves before it ever landed
+// stood there from the start (From is empty); one that never leaves stays
+// (To is empty).
 type Note struct {
-	Foot       string        `json:"foot"` // role, as in "front"
-	From       string        `json:"from,omitempty"`
-	To         string        `json:"to,omitempty"`
-	Start, End clock.Instant `json:"-"`
-	OpenStart  bool          `json:"openStart"`
-	OpenEnd    bool          `json:"openEnd"`
+	Foot       string
+	From, To   string // key positions
+	Start, End clock.Instant
+}
+
+// Contacts pairs the beats of each foot. A beat that repeats the foot's state
+// (down twice, off twice) is passed over.
+func Contacts(beats []Beat) []Note {
+	bs := append([]Beat(nil), beats...)
+	sort.SliceStable(bs, func(i, j int) bool { return bs[i].At.T < bs[j].At.T })
+	var out []Note
+	down := map[string]int{} // role → its open note in out
+	seen := map[string]bool{}
+	for _, b := range bs {
+		i, isDown := down[b.Foot]
+		switch {
+		case b.Lands && !isDown:
+			out = append(out, Note{Foot: b.Foot, From: b.Place, Start: b.At})
+			down[b.Foot] = len(out) - 1
+		case !b.Lands && isDown:
+			out[i].To, out[i].End = b.Place, b.At
+			delete(down, b.Foot)
+		case !b.Lands && !seen[b.Foot]:
+			out = append(out, Note{Foot: b.Foot, To: b.Place, End: b.At})
+		}
+		seen[b.Foot] = true
+	}
+	return out
+}
+
+// Length is the duration of a contact with both ends, and its uncertainty.
+func (n Note) Length() (d, u clock.Seconds, ok bool) {
+	if n.From == "" || n.To == "" {
+		return 0, 0, false
+	}
+	d, u = clock.Between(n.Start, n.End)
+	return d, u, true
 }
 
 // Rest is a time with no foot on the ground.
@@ -24,32 +64,35 @@ type Rest struct {
 	Start, End clock.Instant
 }
 
-// Rests are the flights between notes: times covered by none of them. An open
-// end covers everything beyond it.
+// Rests are the flights: after every leaving during which no foot is down, up
+// to the next landing.
 func Rests(notes []Note) []Rest {
-	ns := append([]Note(nil), notes...)
-	sort.SliceStable(ns, func(i, j int) bool { return begins(ns[i]) < begins(ns[j]) })
 	var out []Rest
-	for i, n := range ns {
-		if i == 0 || n.OpenStart {
+	for _, n := range notes {
+		if n.To == "" || standing(notes, n.End.T) {
 			continue
 		}
-		last := ns[0]
-		for _, m := range ns[:i] {
-			if m.OpenEnd || m.End.T > last.End.T && !last.OpenEnd {
-				last = m
+		next, found := Note{}, false
+		for _, m := range notes {
+			if m.From != "" && m.Start.T > n.End.T && (!found || m.Start.T < next.Start.T) {
+				next, found = m, true
 			}
 		}
-		if !last.OpenEnd && last.End.T < n.Start.T {
-			out = append(out, Rest{last.End, n.Start})
+		if found {
+			out = append(out, Rest{n.End, next.Start})
 		}
 	}
 	return out
 }
 
-func begins(n Note) float64 {
-	if n.OpenStart {
-		return -1e300
+// standing reports whether another foot is down just after t.
+func standing(notes []Note, t clock.Seconds) bool {
+	for _, n := range notes {
+		begun := n.From == "" || n.Start.T <= t
+		goesOn := n.To == "" || n.End.T > t
+		if begun && goesOn {
+			return true
+		}
 	}
-	return n.Start.T
+	return false
 }

@@ -201,3 +201,13 @@ func (m *Motion) measures(at map[string]float64) map[string]float64 {
 	}
 	return out
 }
+
+// Spot is the pixel of a still thing of the scene on the first picture.
+func (t Truth) Spot(name string) [2]float64 {
+	at, c := t.Marks[name], t.Film[0].Camera
+	cam := Camera{At: vec(c.At), LookAt: vec(c.LookAt), Focal: c.Focal, Width: t.Width, Height: t.Height}
+	p := cam.Project(vec(at))
+	return [2]float64{p.X, p.Y}
+}
+
+func vec(p Point) r3.Vec { return r3.Vec{X: p[0], Y: p[1], Z: p[2]} }

@@ -1,0 +1,58 @@
+// Neokinema breaks throws, jumps, sprint starts and running strides into key
+// positions, measures them, and helps a coach to judge and assign.
+package main
+
+import (
+	"context"
+	"errors"
+	"flag"
+	"fmt"
+	"os"
+	"os/signal"
+	"sort"
+	"strings"
+	"syscall"
+)
+
+type command struct {
+	about string
+	run   func(ctx context.Context, args []string) error
+}
+
+var commands = map[string]command{
+	"serve":    {"serve the app", func(ctx context.Context, args []string) error { return serve(ctx, args, false) }},
+	"demo":     {"serve the app with the demo club", func(ctx context.Context, args []string) error { return serve(ctx, args, true) }},
+	"password": {"set an account's password: password NAME, the new one on standard input", password},
+	"render":   {"render the demo clips with the simulated athlete and camera: render [-to FOLDER] [NAME...]", render},
+	"playbook": {"check playbook files: playbook check FILE...", checkPlaybook},
+}
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	if err := run(ctx, os.Args[1:]); err != nil {
+		fmt.Fprintln(os.Stderr, "neokinema:", err)
+		if errors.Is(err, flag.ErrHelp) {
+			os.Exit(2)
+		}
+		os.Exit(1)
+	}
+}
+
+func run(ctx context.Context, args []string) error {
+	if len(args) > 0 {
+		if c, ok := commands[args[0]]; ok {
+			return c.run(ctx, args[1:])
+		}
+	}
+	names := make([]string, 0, len(commands))
+	for n := range commands {
+		names = append(names, n)
+	}
+	sort.Strings(names)
+	var help strings.Builder
+	for _, n := range names {
+		fmt.Fprintf(&help, "\n  %-9s %s", n, commands[n].about)
+	}
+	return fmt.Errorf("say what to do:%s", help.String())
+}

@@ -1,0 +1,173 @@
+package main
+
+import (
+	"bufio"
+	"context"
+	"errors"
+	"flag"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"neokinema/demo"
+	"neokinema/playbook"
+	"neokinema/server/api"
+	"neokinema/server/auth"
+	"neokinema/server/jobs"
+	"neokinema/server/postgres"
+	"neokinema/server/store"
+	"neokinema/web"
+)
+
+// goodbye is how long a stop may take for what is in hand.
+const goodbye = 20 * time.Second
+
+func env(name, otherwise string) string {
+	if v := os.Getenv(name); v != "" {
+		return v
+	}
+	return otherwise
+}
+
+// dataFlags are the flags of every command that needs the database.
+func dataFlags(name string) (*flag.FlagSet, *string, *string) {
+	f := flag.NewFlagSet(name, flag.ContinueOnError)
+	folder := f.String("data", env("NEOKINEMA_DATA", "data"), "folder of the private database")
+	url := f.String("database", os.Getenv("NEOKINEMA_DATABASE"), "URL of another PostgreSQL, instead of the private one")
+	return f, folder, url
+}
+
+// open starts or finds the database and brings it up to date. Closing leaves
+// the private server stopped.
+func open(ctx context.Context, folder, url string) (*store.Store, func(), error) {
+	stop := func() {}
+	if url == "" {
+		pg, err := postgres.Start(ctx, postgres.Options{Folder: folder})
+		if err != nil {
+			return nil, nil, err
+		}
+		stop = func() {
+			if err := pg.Stop(); err != nil {
+				fmt.Fprintln(os.Stderr, err)
+			}
+		}
+		if want, _ := filepath.Abs(folder); want != pg.Folder {
+			fmt.Printf("The database lies in %s, since PostgreSQL's user cannot enter %s.\n", pg.Folder, folder)
+		}
+		if err := pg.Create(ctx, "neokinema"); err != nil {
+			stop()
+			return nil, nil, err
+		}
+		url = pg.URL("neokinema")
+	}
+	s, err := store.Open(ctx, url)
+	if err != nil {
+		stop()
+		return nil, nil, err
+	}
+	return s, func() { s.Close(); stop() }, nil
+}
+
+func serve(ctx context.Context, args []string, asDemo bool) error {
+	f, folder, url := dataFlags("serve")
+	addr := f.String("addr", env("NEOKINEMA_ADDR", "127.0.0.1:8080"), "address to serve on")
+	if err := f.Parse(args); err != nil {
+		return err
+	}
+	log := slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))
+	books, err := playbook.Shipped()
+	if err != nil {
+		return err
+	}
+	listener, err := net.Listen("tcp", *addr)
+	if err != nil {
+		return fmt.Errorf("cannot serve on %s: %w: end what runs there, or choose another with -addr or NEOKINEMA_ADDR", *addr, err)
+	}
+	defer listener.Close()
+	s, closing, err := open(ctx, *folder, *url)
+	if err != nil {
+		return err
+	}
+	defer closing()
+	queue, err := jobs.Start(context.WithoutCancel(ctx), s, log)
+	if err != nil {
+		return err
+	}
+	defer func() {
+		ctx, stop := context.WithTimeout(context.Background(), goodbye)
+		defer stop()
+		if err := queue.Stop(ctx); err != nil {
+			log.Error("jobs did not stop in time", "error", err)
+		}
+	}()
+	srv := &api.Server{Store: s, Jobs: queue, Playbooks: books, Log: log, Now: time.Now}
+	if asDemo {
+		srv.DemoLogin = demo.Login
+		if err := demo.Load(ctx, s, queue, books, func(what string) { fmt.Println(what) }); err != nil {
+			return err
+		}
+	}
+	if err := greet(ctx, s, listener.Addr().String()); err != nil {
+		return err
+	}
+	server := &http.Server{Handler: srv.Handler(web.Dist()), ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
+	failed := make(chan error, 1)
+	go func() { failed <- server.Serve(listener) }()
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+	}
+	fmt.Println("Stopping.")
+	end, stop := context.WithTimeout(context.Background(), goodbye)
+	defer stop()
+	return server.Shutdown(end)
+}
+
+// greet prints the address; on a first start outside the demo, with the
+// one-time link for the owner's account.
+func greet(ctx context.Context, s *store.Store, addr string) error {
+	has, err := s.HasAccounts(ctx)
+	if err != nil {
+		return err
+	}
+	if has {
+		fmt.Printf("Neokinema is ready: http://%s\n", addr)
+		return nil
+	}
+	secret, hash := auth.Token()
+	if err := s.OfferOwner(ctx, hash); err != nil {
+		return err
+	}
+	fmt.Printf("Neokinema is ready. Make the owner's account here, once: http://%s/welcome#%s\n", addr, secret)
+	return nil
+}
+
+func password(ctx context.Context, args []string) error {
+	f, folder, url := dataFlags("password")
+	if err := f.Parse(args); err != nil {
+		return err
+	}
+	if f.NArg() != 1 {
+		return errors.New("say whose password: neokinema password NAME")
+	}
+	line, err := bufio.NewReader(os.Stdin).ReadString('\n')
+	if err != nil && line == "" {
+		return errors.New("give the new password on standard input")
+	}
+	hash, err := auth.Hash(strings.TrimRight(line, "\r\n"))
+	if err != nil {
+		return err
+	}
+	s, closing, err := open(ctx, *folder, *url)
+	if err != nil {
+		return err
+	}
+	defer closing()
+	return s.SetPassword(ctx, f.Arg(0), hash)
+}

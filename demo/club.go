@@ -1,0 +1,206 @@
+package demo
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"math/rand/v2"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+
+	"neokinema/core/body"
+	"neokinema/core/coach"
+	"neokinema/core/measure"
+	"neokinema/core/playbook"
+	"neokinema/core/sim"
+	"neokinema/server/auth"
+	"neokinema/server/store"
+)
+
+// Login is the demo coach's sign-in name.
+const Login = "demo"
+
+// id is a fixed id, so that loading that was cut short goes on where it was.
+func id(name string) uuid.UUID {
+	return uuid.NewSHA1(uuid.NameSpaceURL, []byte("neokinema demo: "+name))
+}
+
+// decoder puts clips in line.
+type decoder interface {
+	Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
+}
+
+type start struct {
+	scenario string
+	athlete  store.Athlete
+	day      time.Time
+	ready    bool // stamped, measured, judged and assigned
+}
+
+func starts(coach store.Account) []start {
+	day := func(y int, m time.Month, d int) time.Time { return time.Date(y, m, d, 0, 0, 0, 0, time.UTC) }
+	person := func(name, sex, leg string, year int, height float64) store.Athlete {
+		return store.Athlete{ID: id(name), ClubID: coach.ClubID, CoachID: coach.ID, Name: name, Sex: sex, BirthYear: year, HeightM: height, FrontLeg: leg, Level: "trained"}
+	}
+	return []start{
+		{"start-clean", person("Ilse Marrowby", "woman", "L", 2003, 1.72), day(2026, 11, 17), true},
+		{"start-open-knee-late-arm", person("Anselm Tarrant-Vey", "man", "R", 2001, 1.80), day(2026, 11, 20), false},
+	}
+}
+
+// Load makes the demo club once. Say hears what is being done.
+func Load(ctx context.Context, s *store.Store, jobs decoder, books map[string]playbook.Event, say func(string)) error {
+	const name = "demo club 1"
+	if done, err := s.Loaded(ctx, name); err != nil || done {
+		return err
+	}
+	account, err := s.AccountByLogin(ctx, Login)
+	if errors.Is(err, store.ErrNotFound) {
+		hash, herr := auth.Hash(uuid.NewString())
+		if herr != nil {
+			return herr
+		}
+		account = store.Account{ID: id("coach"), ClubID: id("club"), Club: "Saltmere Track Club", Login: Login, Name: "Tove Harrand", Role: "coach", PasswordHash: hash}
+		err = s.AddClub(ctx, account)
+	}
+	if err != nil {
+		return err
+	}
+	for _, st := range starts(account) {
+		say("demo: " + st.athlete.Name + ", block start")
+		if err := s.AddAthlete(ctx, st.athlete); err != nil {
+			return err
+		}
+		if err := load(ctx, s, jobs, account, st, books["sprint-start"]); err != nil {
+			return fmt.Errorf("demo clip %s: %w", st.scenario, err)
+		}
+	}
+	return s.SetLoaded(ctx, name)
+}
+
+func load(ctx context.Context, s *store.Store, jobs decoder, account store.Account, st start, book playbook.Event) error {
+	attempt, clip := id("attempt "+st.scenario), id("clip "+st.scenario)
+	err := s.Log(ctx, account.ID, store.Attempt{ID: attempt, AthleteID: st.athlete.ID, Event: book.ID, School: "medium", Day: st.day, Place: "Saltmere oval"})
+	if err != nil {
+		return err
+	}
+	if _, err := s.Clip(ctx, account.ID, clip); errors.Is(err, store.ErrNotFound) {
+		file, err := Clip(st.scenario)
+		if err != nil {
+			return err
+		}
+		c := store.Clip{ID: clip, AttemptID: attempt, Name: st.scenario + ".mp4"}
+		err = s.AddClip(ctx, account.ID, c, bytes.NewReader(file), func() error { return nil },
+			func(ctx context.Context, tx *sqlx.Tx) error { return jobs.Decode(ctx, tx, clip) })
+		if err != nil {
+			return err
+		}
+	} else if err != nil {
+		return err
+	}
+	if err := decoded(ctx, s, clip); err != nil {
+		return err
+	}
+	truth, err := Truth(st.scenario)
+	if err != nil {
+		return err
+	}
+	h := &hand{ctx: ctx, s: s, account: account.ID, attempt: attempt, name: st.scenario}
+	h.do(store.Command{Kind: "view", View: truth.View, Rightward: new(truth.Film[0].Camera.At[1] < 0)})
+	if st.ready {
+		h.work(book, truth, st)
+	}
+	return h.err
+}
+
+// decoded waits for a clip.
+func decoded(ctx context.Context, s *store.Store, clip uuid.UUID) error {
+	for {
+		c, err := s.ClipForJob(ctx, clip)
+		switch {
+		case err != nil:
+			return err
+		case c.Status == "ready":
+			return nil
+		case c.Status == "failed":
+			return errors.New(c.Message)
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(100 * time.Millisecond):
+		}
+	}
+}
+
+// hand does a coach's work on the Bench, command by command.
+type hand struct {
+	ctx              context.Context
+	s                *store.Store
+	account, attempt uuid.UUID
+	name             string
+	n                int
+	err              error
+}
+
+func (h *hand) do(c store.Command) {
+	if h.err != nil {
+		return
+	}
+	b, err := h.s.Bench(h.ctx, h.account, h.attempt)
+	if err != nil {
+		h.err = err
+		return
+	}
+	h.n++
+	c.ID, c.Version = id(fmt.Sprint(h.name, " command ", h.n)), b.Attempt.Version
+	_, h.err = h.s.Do(h.ctx, h.account, h.attempt, c)
+}
+
+// placing is how far the demo coach's hand misses a point, px.
+const placing = 1.2
+
+// work stamps, calibrates and measures from the truth with a placing error,
+// judges by eye and assigns.
+func (h *hand) work(book playbook.Event, truth sim.Truth, st start) {
+	r := rand.New(rand.NewPCG(17, 4))
+	miss := func(x, y float64) store.Spot {
+		return store.Spot{X: x + placing*r.NormFloat64(), Y: y + placing*r.NormFloat64()}
+	}
+	h.do(store.Command{Kind: "note", Note: "first", Words: new("Quick off the line and climbs evenly. The first foot lands under her.")})
+	h.do(store.Command{Kind: "note", Note: "good", Words: new("Rear foot presses its pedal to the end.")})
+	spot := func(name string) store.Spot { p := truth.Spot(name); return miss(p[0], p[1]) }
+	h.do(store.Command{Kind: "scale", Scale: &store.ScaleLine{A: spot("mark-1"), B: spot("mark-2"), Metres: 1, What: "lane marks 1 m apart"}})
+	h.do(store.Command{Kind: "level", Level: &store.LevelLine{A: spot("mark-0"), B: spot("mark-3")}})
+	line := spot("line")
+	h.do(store.Command{Kind: "origin", At: &line})
+	for _, k := range book.Keys {
+		h.do(store.Command{Kind: "stamp", Place: k.ID, Frame: new(truth.Frames[k.ID])})
+	}
+	front := body.Side(st.athlete.FrontLeg)
+	for _, k := range book.Keys {
+		for _, l := range measure.Needs(book, body.Start(front).Near(front), k.ID) {
+			p := truth.Film[truth.Frames[k.ID]].InView[l]
+			at := miss(p[0], p[1])
+			h.do(store.Command{Kind: "landmark", Frame: new(truth.Frames[k.ID]), Landmark: string(l), At: &at})
+		}
+	}
+	for _, look := range []string{"rear-foot-pressed", "weight-both", "rear-push-out", "arms-drift", "head-still", "third-foot", "false-step"} {
+		h.do(store.Command{Kind: "look", Look: look, Verdict: new("good")})
+	}
+	h.do(store.Command{Kind: "look", Look: "feet-wide", Verdict: new("can't see")})
+	h.assign(book, st)
+}
+
+// assign keeps a clean start clean: the coach's own choice of focus.
+func (h *hand) assign(book playbook.Event, st start) {
+	const fault = "late-lead-arm"
+	h.do(store.Command{Kind: "focus", Fault: fault, Why: new("Nothing is out. The lead arm is the newest part of her start: keep it while the load grows.")})
+	cue, drill := book.CuesFor(fault)[0], book.DrillsFor(fault)[0]
+	h.do(store.Command{Kind: "assign", Fault: fault, Assignment: &store.AssignmentWish{
+		Cue: cue.ID, Words: cue.Text, Drill: drill.Text, Dose: drill.Dose, Refilm: coach.Refilm(st.day).Format(time.DateOnly),
+	}})
+}

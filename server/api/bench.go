@@ -1,0 +1,274 @@
+package api
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"maps"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/labstack/echo/v5"
+
+	"neokinema/core/playbook"
+	"neokinema/server/reading"
+	"neokinema/server/report"
+	"neokinema/server/store"
+)
+
+func sortedEvents(m map[string]playbook.Event) []string { return slices.Sorted(maps.Keys(m)) }
+
+// GetPlaybook sends an event's playbook.
+func (s *Server) GetPlaybook(c *echo.Context, event string) error {
+	e, ok := s.Playbooks[event]
+	if !ok {
+		return store.ErrNotFound
+	}
+	return c.JSON(http.StatusOK, e)
+}
+
+// LogAttempt notes an attempt.
+func (s *Server) LogAttempt(c *echo.Context) error {
+	var in NewAttempt
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	if _, ok := s.Playbooks[in.Event]; !ok {
+		return store.Invalid(fmt.Sprintf("there is no playbook for %q", in.Event))
+	}
+	a := store.Attempt{ID: in.Id, AthleteID: in.AthleteId, Event: in.Event, School: "medium", Day: in.Day.Time, Place: strings.TrimSpace(in.Place)}
+	if in.School != nil {
+		a.School = *in.School
+	}
+	if err := s.Store.Log(c.Request().Context(), me(c).ID, a); err != nil {
+		return err
+	}
+	return s.GetBench(c, in.Id)
+}
+
+// GetBench sends all that was put in on an attempt.
+func (s *Server) GetBench(c *echo.Context, id uuid.UUID) error {
+	b, err := s.Store.Bench(c.Request().Context(), me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	out, err := s.bench(c, b)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
+	a := b.Attempt
+	out := Bench{
+		Id: a.ID, Version: a.Version, Event: a.Event, School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
+		Athlete: athlete(b.Athlete), Stamps: b.Stamps, Landmarks: b.Landmarks, Calibration: b.Calibration, Looks: b.Looks, Notes: b.Notes,
+		Focuses: b.Focuses, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo,
+	}
+	for _, g := range b.Assignments {
+		out.Assignments = append(out.Assignments, Assignment{Fault: g.Fault, Cue: g.Cue, Words: g.Words, Drill: g.Drill, Dose: g.Dose, Refilm: g.Refilm.Format(time.DateOnly)})
+	}
+	if b.Clip != nil {
+		clip, err := s.clip(c, *b.Clip)
+		if err != nil {
+			return out, err
+		}
+		out.Clip = &clip
+	}
+	return out, nil
+}
+
+// DoCommand changes one thing.
+func (s *Server) DoCommand(c *echo.Context, id uuid.UUID) error {
+	var in store.Command
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	in.RateSource, in.Source = "", "" // the server's to say
+	if err := s.allowed(c, id, in); err != nil {
+		return err
+	}
+	b, err := s.Store.Do(c.Request().Context(), me(c).ID, id, in)
+	var clash store.Conflict
+	if errors.As(err, &clash) {
+		theirs, err := s.bench(c, clash.Theirs)
+		if err != nil {
+			return err
+		}
+		return c.JSON(http.StatusConflict, Conflict{Message: clash.Error(), Theirs: theirs})
+	}
+	if err != nil {
+		return err
+	}
+	out, err := s.bench(c, b)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// allowed checks a command's names against the event's playbook.
+func (s *Server) allowed(c *echo.Context, id uuid.UUID, in store.Command) error {
+	b, err := s.Store.Bench(c.Request().Context(), me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	e := s.Playbooks[b.Attempt.Event]
+	ok, what := true, ""
+	switch in.Kind {
+	case "stamp":
+		_, ok = e.Key(in.Place)
+		what = in.Place
+	case "landmark":
+		ok, what = landmarkOf(in.Landmark), in.Landmark
+	case "look":
+		_, ok = e.Look(in.Look)
+		what = in.Look
+	case "focus", "assign":
+		_, ok = e.Fault(in.Fault)
+		what = in.Fault
+	case "view":
+		ok, what = slices.Contains(e.Views, in.View), in.View
+	}
+	if !ok {
+		return store.Invalid(fmt.Sprintf("%q is not in the playbook of the %s", what, strings.ToLower(e.Name)))
+	}
+	return nil
+}
+
+// reading computes what an attempt's present version says, or finds it kept.
+func (s *Server) reading(c *echo.Context, b store.Bench) (reading.Reading, error) {
+	ctx := c.Request().Context()
+	var out reading.Reading
+	kept, err := s.Store.KeptRun(ctx, b.Attempt.ID, b.Attempt.Version, reading.Rules)
+	if err == nil {
+		return out, json.Unmarshal(kept, &out)
+	}
+	if !errors.Is(err, store.ErrNotFound) {
+		return out, err
+	}
+	if b.Clip == nil {
+		return out, store.Invalid("add a clip first")
+	}
+	pts, err := s.Store.PTS(ctx, b.Clip.ID)
+	if err != nil {
+		return out, err
+	}
+	out, err = reading.Read(s.Playbooks[b.Attempt.Event], b, pts)
+	if err != nil {
+		return out, err
+	}
+	data, err := json.Marshal(out)
+	if err != nil {
+		return out, err
+	}
+	return out, s.Store.KeepRun(ctx, b.Attempt.ID, b.Attempt.Version, reading.Rules, data)
+}
+
+// GetReading sends values, verdicts, faults and causes.
+func (s *Server) GetReading(c *echo.Context, id uuid.UUID) error {
+	b, err := s.Store.Bench(c.Request().Context(), me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	r, err := s.reading(c, b)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, r)
+}
+
+// Preview computes a frame's values for landmarks that are still moving.
+func (s *Server) Preview(c *echo.Context, id uuid.UUID) error {
+	var in PreviewWish
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	b, err := s.Store.Bench(ctx, me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	if b.Clip == nil {
+		return store.Invalid("add a clip first")
+	}
+	pts, err := s.Store.PTS(ctx, b.Clip.ID)
+	if err != nil {
+		return err
+	}
+	values, err := reading.Preview(s.Playbooks[b.Attempt.Event], b, pts, in.Frame, in.Landmarks)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, values)
+}
+
+// GetCard prints the athlete's card.
+func (s *Server) GetCard(c *echo.Context, id uuid.UUID) error {
+	ctx, who := c.Request().Context(), me(c)
+	b, err := s.Store.Bench(ctx, who.ID, id)
+	if err != nil {
+		return err
+	}
+	if len(b.Assignments) == 0 {
+		return store.Invalid("nothing is assigned yet: choose a focus and a cue first")
+	}
+	r, err := s.reading(c, b)
+	if err != nil {
+		return err
+	}
+	e := s.Playbooks[b.Attempt.Event]
+	card := report.Card{
+		Athlete: b.Athlete.Name, Event: fmt.Sprintf("%s %d", e.Name, b.Attempt.Number), Day: day(b.Attempt.Day), Place: b.Attempt.Place,
+		Coach: who.Name, Club: who.Club, Praise: r.Praise, Care: e.Care,
+	}
+	if words := b.Notes["good"]; words != "" {
+		card.Praise = append([]string{words}, card.Praise...)
+	}
+	for _, g := range b.Assignments {
+		it, err := s.item(c, e, b, r, g)
+		if err != nil {
+			return err
+		}
+		card.Items = append(card.Items, it)
+	}
+	var pdf bytes.Buffer
+	if err := card.Write(&pdf); err != nil {
+		return err
+	}
+	c.Response().Header().Set("Content-Disposition", `inline; filename="card.pdf"`)
+	return c.Blob(http.StatusOK, "application/pdf", pdf.Bytes())
+}
+
+func (s *Server) item(c *echo.Context, e playbook.Event, b store.Bench, r reading.Reading, g store.Assignment) (report.Item, error) {
+	f, _ := e.Fault(g.Fault)
+	it := report.Item{Focus: f.Name, Words: g.Words, Drill: g.Drill, Dose: g.Dose, Refilm: day(g.Refilm)}
+	for _, d := range e.Drills {
+		if d.Text == g.Drill {
+			it.Growth = d.Growth
+		}
+	}
+	for _, o := range r.Options {
+		if o.Fault == g.Fault && o.Aim != nil {
+			it.Show = o.Aim.Says
+		}
+	}
+	frame, ok := b.Stamps[f.At]
+	if !ok || b.Clip == nil {
+		return it, nil
+	}
+	k, _ := e.Key(f.At)
+	picture, err := s.Store.Picture(c.Request().Context(), me(c).ID, b.Clip.ID, frame)
+	if err != nil {
+		return it, err
+	}
+	it.Picture, it.Caption = picture, fmt.Sprintf("%s, picture %d", k.Name, frame)
+	return it, nil
+}
+
+func day(t time.Time) string { return t.Format("2 January 2006") }

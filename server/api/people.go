@@ -1,0 +1,155 @@
+package api
+
+import (
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"neokinema/server/auth"
+	"neokinema/server/store"
+)
+
+func (s *Server) state(c *echo.Context, a store.Account) error {
+	has, err := s.Store.HasAccounts(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	out := State{Demo: s.DemoLogin != "", SetUp: has}
+	if a.Name != "" {
+		out.Name, out.Club, out.Role = &a.Name, &a.Club, &a.Role
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// GetState tells who is signed in.
+func (s *Server) GetState(c *echo.Context) error { return s.state(c, me(c)) }
+
+// SignIn checks a name and password.
+func (s *Server) SignIn(c *echo.Context) error {
+	var in Credentials
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	a, err := auth.Check(c.Request().Context(), s.Store, in.Name, in.Password)
+	if err != nil {
+		return err
+	}
+	return s.enter(c, a)
+}
+
+// SignInDemo signs the demo coach in.
+func (s *Server) SignInDemo(c *echo.Context) error {
+	if s.DemoLogin == "" {
+		return store.ErrNotFound
+	}
+	a, err := s.Store.AccountByLogin(c.Request().Context(), s.DemoLogin)
+	if err != nil {
+		return err
+	}
+	return s.enter(c, a)
+}
+
+// SignInOwner makes the first owner's account.
+func (s *Server) SignInOwner(c *echo.Context) error {
+	var in Owner
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	login := strings.ToLower(strings.TrimSpace(in.Login))
+	if login == "" || strings.TrimSpace(in.Name) == "" || strings.TrimSpace(in.Club) == "" {
+		return store.Invalid("give the club, your name and a sign-in name")
+	}
+	hash, err := auth.Hash(in.Password)
+	if err != nil {
+		return err
+	}
+	a := store.Account{ID: store.NewID(), ClubID: store.NewID(), Club: in.Club, Login: login, Name: in.Name, Role: "owner", PasswordHash: hash}
+	if err := s.Store.TakeOwner(c.Request().Context(), auth.TokenHash(in.Link), a); err != nil {
+		return err
+	}
+	return s.enter(c, a)
+}
+
+func (s *Server) enter(c *echo.Context, a store.Account) error {
+	cookie, err := auth.SignIn(c.Request().Context(), s.Store, a, c.Request().TLS != nil)
+	if err != nil {
+		return err
+	}
+	c.SetCookie(cookie)
+	return s.state(c, a)
+}
+
+// SignOut ends the sign-in.
+func (s *Server) SignOut(c *echo.Context) error {
+	cookie, err := auth.SignOut(c.Request(), s.Store)
+	if err != nil {
+		return err
+	}
+	c.SetCookie(cookie)
+	return c.NoContent(http.StatusNoContent)
+}
+
+func athlete(a store.Athlete) Athlete {
+	return Athlete{Id: a.ID, Name: a.Name, Sex: AthleteSex(a.Sex), BirthYear: a.BirthYear, HeightM: a.HeightM, FrontLeg: AthleteFrontLeg(a.FrontLeg), Level: AthleteLevel(a.Level)}
+}
+
+// AddAthlete adds an athlete to the coach's own.
+func (s *Server) AddAthlete(c *echo.Context) error {
+	var in Athlete
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	if !in.Sex.Valid() || !in.FrontLeg.Valid() || !in.Level.Valid() {
+		return store.Invalid("say the sex, the front-block leg and the level from the lists")
+	}
+	who := me(c)
+	err := s.Store.AddAthlete(c.Request().Context(), store.Athlete{
+		ID: in.Id, ClubID: who.ClubID, CoachID: who.ID, Name: strings.TrimSpace(in.Name), Sex: string(in.Sex), BirthYear: in.BirthYear,
+		HeightM: in.HeightM, FrontLeg: string(in.FrontLeg), Level: string(in.Level),
+	})
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, in)
+}
+
+const latest = 100
+
+// GetToday lists what there is to do.
+func (s *Server) GetToday(c *echo.Context) error {
+	ctx, who := c.Request().Context(), me(c)
+	lines, err := s.Store.Attempts(ctx, who.ID, latest)
+	if err != nil {
+		return err
+	}
+	people, err := s.Store.Athletes(ctx, who.ID)
+	if err != nil {
+		return err
+	}
+	out := Today{Day: s.Now().Format(time.DateOnly), Attempts: []Line{}, Athletes: []Athlete{}}
+	for _, l := range lines {
+		row := Line{Id: l.ID, Athlete: l.Athlete, Event: l.Event, Number: l.Number, Day: l.Day.Format(time.DateOnly), Place: l.Place,
+			Stamps: l.Stamps, Landmarks: l.Marks, Clip: l.Clip, Status: l.Status, Focus: l.Focus, Cue: l.CueWords}
+		if l.Rate != nil {
+			known := *l.Rate > 0
+			row.RateKnown = &known
+		}
+		if l.Refilm != nil {
+			day := l.Refilm.Format(time.DateOnly)
+			row.Refilm = &day
+		}
+		out.Attempts = append(out.Attempts, row)
+	}
+	for _, a := range people {
+		out.Athletes = append(out.Athletes, athlete(a))
+	}
+	for _, id := range sortedEvents(s.Playbooks) {
+		out.Events = append(out.Events, struct {
+			Id   string `json:"id"`
+			Name string `json:"name"`
+		}{id, s.Playbooks[id].Name})
+	}
+	return c.JSON(http.StatusOK, out)
+}

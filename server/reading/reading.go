@@ -1,0 +1,271 @@
+// Package reading puts what is stored of an attempt before the core: the sheet
+// it measures, the values it judges, the cues it orders.
+package reading
+
+import (
+	"fmt"
+	"time"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
+	"neokinema/core/clock"
+	"neokinema/core/coach"
+	"neokinema/core/footfall"
+	"neokinema/core/judge"
+	"neokinema/core/measure"
+	"neokinema/core/optics"
+	"neokinema/core/playbook"
+	"neokinema/server/media"
+	"neokinema/server/store"
+)
+
+// Rules names the rules by which a run was computed; it changes with them.
+const Rules = "2026-11-a"
+
+// Phase is a phase with its duration.
+type Phase struct {
+	ID    string  `json:"id"`
+	Name  string  `json:"name"`
+	From  float64 `json:"from"` // seconds from the score's zero
+	To    float64 `json:"to"`
+	Value float64 `json:"value"`
+	U     float64 `json:"u"`
+}
+
+// Note is a contact on the score, with seconds from its zero. A contact that
+// began before the first stamp, or goes on after the last, has an open end.
+type Note struct {
+	Foot      string   `json:"foot"`
+	Place     string   `json:"from,omitempty"`
+	To        string   `json:"to,omitempty"`
+	Start     float64  `json:"start"`
+	End       float64  `json:"end"`
+	OpenStart bool     `json:"openStart"`
+	OpenEnd   bool     `json:"openEnd"`
+	Value     *float64 `json:"value,omitempty"` // its length, when both ends are stamped
+	U         *float64 `json:"u,omitempty"`
+}
+
+// Rest is a flight on the score.
+type Rest struct {
+	Start float64 `json:"start"`
+	End   float64 `json:"end"`
+}
+
+// Beat is a stamp in time.
+type Beat struct {
+	Place string  `json:"place"`
+	Frame int     `json:"frame"`
+	T     float64 `json:"t"` // seconds from the score's zero
+	U     float64 `json:"u"`
+}
+
+// Option is what can be assigned for a present fault.
+type Option struct {
+	Fault  string           `json:"fault"`
+	Name   string           `json:"name"`
+	Cues   []coach.Offer    `json:"cues"`
+	Drills []playbook.Drill `json:"drills"`
+	Aim    *coach.Aim       `json:"aim,omitempty"`
+}
+
+// Reading is everything computed from one version of an attempt.
+type Reading struct {
+	judge.Reading
+	Version int                 `json:"version"`
+	Zero    string              `json:"zero"` // key position at which the score begins
+	ZeroT   float64             `json:"zeroT"`
+	Beats   []Beat              `json:"beats"`
+	Phases  []Phase             `json:"phases"`
+	Notes   []Note              `json:"notes"`
+	Rests   []Rest              `json:"rests"`
+	Order   []string            `json:"order"` // stamps that cannot stand as they are
+	Needs   map[string][]string `json:"needs"` // key position → landmarks, in placing order
+	Options []Option            `json:"options"`
+	Refilm  string              `json:"refilm"` // usual day, counted from the session
+}
+
+// Read computes a reading.
+func Read(e playbook.Event, b store.Bench, pts []int64) (Reading, error) {
+	out := Reading{
+		Version: b.Attempt.Version, Order: []string{}, Beats: []Beat{}, Phases: []Phase{}, Notes: []Note{}, Rests: []Rest{}, Options: []Option{},
+		Needs: map[string][]string{}, Refilm: coach.Refilm(b.Attempt.Day).Format(time.DateOnly),
+	}
+	sheet, err := Sheet(e, b, pts)
+	if err != nil {
+		return out, err
+	}
+	if o := e.OutOfOrder(b.Stamps); o != nil {
+		out.Order = o
+	}
+	out.Reading = judge.Read(e, sheet.Who, measure.All(sheet), b.Looks)
+	for _, k := range e.Keys {
+		list := []string{}
+		for _, l := range measure.Needs(e, sheet.Roles, k.ID) {
+			list = append(list, string(l))
+		}
+		out.Needs[k.ID] = list
+	}
+	if err := out.score(e, sheet); err != nil {
+		return out, err
+	}
+	for _, f := range out.Findings {
+		o := Option{Fault: f.Fault, Name: f.Name, Cues: coach.Order(e.CuesFor(f.Fault), nil), Drills: e.DrillsFor(f.Fault)}
+		if o.Drills == nil {
+			o.Drills = []playbook.Drill{}
+		}
+		if a, ok := coach.MustShow(e, f, out.Values); ok {
+			o.Aim = &a
+		}
+		out.Options = append(out.Options, o)
+	}
+	return out, nil
+}
+
+// Preview computes the values at the key positions of one frame as if the
+// given landmarks stood there.
+func Preview(e playbook.Event, b store.Bench, pts []int64, frame int, marks []store.Landmark) ([]judge.Judged, error) {
+	kept := b.Landmarks
+	b.Landmarks = nil
+	moved := map[string]bool{}
+	for _, m := range marks {
+		moved[m.Name] = true
+		b.Landmarks = append(b.Landmarks, store.Landmark{Frame: frame, Name: m.Name, X: m.X, Y: m.Y, Source: "placed"})
+	}
+	for _, l := range kept {
+		if l.Frame != frame || !moved[l.Name] {
+			b.Landmarks = append(b.Landmarks, l)
+		}
+	}
+	sheet, err := Sheet(e, b, pts)
+	if err != nil {
+		return nil, err
+	}
+	var values []measure.Value
+	for _, m := range e.Measures {
+		for _, place := range m.At {
+			if f, ok := b.Stamps[place]; ok && f == frame {
+				values = append(values, measure.One(sheet, m, place))
+			}
+		}
+	}
+	return judge.Read(e, sheet.Who, values, b.Looks).Values, nil
+}
+
+// Sheet lays an attempt out for measuring.
+func Sheet(e playbook.Event, b store.Bench, pts []int64) (*measure.Sheet, error) {
+	if b.Clip == nil || b.Clip.Status != "ready" {
+		return nil, store.Invalid("the clip is not ready yet")
+	}
+	c := b.Clip
+	film, err := clock.NewFilm(pts, clock.TimeBase{Num: c.BaseNum, Den: c.BaseDen}, clock.Rate{Capture: c.CaptureRate, Playback: c.PlaybackRate})
+	if err != nil {
+		return nil, store.Invalid(err.Error())
+	}
+	front := body.Side(b.Athlete.FrontLeg)
+	near := front
+	if c.View == "side-closed" {
+		near = front.Other()
+	}
+	u := MarkU(c)
+	s := &measure.Sheet{
+		Event: e, Film: film, Stamps: b.Stamps, Marks: map[int]map[body.Landmark]measure.Mark{},
+		Optics: optics.Calibration{Rightward: c.Rightward, MarkU: u}, Roles: body.Start(front).Near(near), View: c.View,
+		Who: playbook.Who{Level: b.Athlete.Level, Sex: b.Athlete.Sex, School: b.Attempt.School}, Sex: body.Sex(b.Athlete.Sex), HeightM: b.Athlete.HeightM,
+	}
+	for _, l := range b.Landmarks {
+		if s.Marks[l.Frame] == nil {
+			s.Marks[l.Frame] = map[body.Landmark]measure.Mark{}
+		}
+		s.Marks[l.Frame][body.Landmark(l.Name)] = measure.Mark{At: r2.Vec{X: l.X, Y: l.Y}, U: u, Source: l.Source}
+	}
+	if l := b.Calibration.Scale; l != nil {
+		s.Optics.Scale = &optics.Scale{Line: line(l.A, l.B), Metres: l.Metres}
+	}
+	if l := b.Calibration.Level; l != nil {
+		s.Optics.Level = &optics.Level{Line: line(l.A, l.B), Vertical: l.Vertical}
+	}
+	if o := b.Calibration.Origin; o != nil {
+		s.Optics.Origin = &r2.Vec{X: o.X, Y: o.Y}
+	}
+	return s, nil
+}
+
+// MarkU is the placing error in pixels of the original: 2 px of the shown
+// picture, converted.
+func MarkU(c *store.Clip) float64 {
+	shown := min(c.Width, media.ShownWidth)
+	if shown == 0 {
+		return optics.MarkU
+	}
+	return optics.MarkU * float64(c.Width) / float64(shown)
+}
+
+func line(a, b store.Spot) optics.Line {
+	return optics.Line{A: r2.Vec{X: a.X, Y: a.Y}, B: r2.Vec{X: b.X, Y: b.Y}}
+}
+
+// score writes stamps, phases and contacts in seconds from the event's zero.
+func (r *Reading) score(e playbook.Event, s *measure.Sheet) error {
+	at := map[string]clock.Instant{}
+	for _, k := range e.Keys {
+		f, ok := s.Stamps[k.ID]
+		if !ok {
+			continue
+		}
+		t, err := s.Film.Instant(f, clock.Nature(k.Nature))
+		if err != nil {
+			return fmt.Errorf("%s: %w", k.Name, err)
+		}
+		at[k.ID] = t
+	}
+	for _, z := range e.Zero {
+		if t, ok := at[z]; ok {
+			r.Zero, r.ZeroT = z, t.T
+			break
+		}
+	}
+	for _, k := range e.Keys {
+		if t, ok := at[k.ID]; ok {
+			r.Beats = append(r.Beats, Beat{k.ID, s.Stamps[k.ID], t.T - r.ZeroT, t.U})
+		}
+	}
+	for _, p := range e.Phases {
+		from, okF := at[p.From]
+		to, okT := at[p.To]
+		if okF && okT && to.T > from.T {
+			d, u := clock.Between(from, to)
+			r.Phases = append(r.Phases, Phase{p.ID, p.Name, from.T - r.ZeroT, to.T - r.ZeroT, d, u})
+		}
+	}
+	r.contacts(e, s, at)
+	return nil
+}
+
+func (r *Reading) contacts(e playbook.Event, s *measure.Sheet, at map[string]clock.Instant) {
+	var beats []footfall.Beat
+	for _, k := range e.Keys {
+		if t, ok := at[k.ID]; ok && k.Lands+k.Lifts != "" {
+			beats = append(beats, footfall.Beat{Place: k.ID, Foot: k.Lands + k.Lifts, Lands: k.Lands != "", At: t})
+		}
+	}
+	notes := footfall.Contacts(beats)
+	begin, end := -r.ZeroT, s.Film.At(s.Film.Len()-1)-r.ZeroT
+	for _, n := range notes {
+		out := Note{Foot: n.Foot, Place: n.From, To: n.To, Start: n.Start.T - r.ZeroT, End: n.End.T - r.ZeroT, OpenStart: n.From == "", OpenEnd: n.To == ""}
+		if out.OpenStart {
+			out.Start = begin
+		}
+		if out.OpenEnd {
+			out.End = end
+		}
+		if d, u, ok := n.Length(); ok {
+			out.Value, out.U = &d, &u
+		}
+		r.Notes = append(r.Notes, out)
+	}
+	for _, rest := range footfall.Rests(notes) {
+		r.Rests = append(r.Rests, Rest{rest.Start.T - r.ZeroT, rest.End.T - r.ZeroT})
+	}
+}

@@ -1,0 +1,156 @@
+// Package report prints sheets that a coach hands out.
+package report
+
+import (
+	"bytes"
+	_ "embed"
+	"fmt"
+	"io"
+	"strings"
+
+	"codeberg.org/go-pdf/fpdf"
+)
+
+//go:embed fonts/RobotoCondensed-Regular.ttf
+var regular []byte
+
+//go:embed fonts/RobotoCondensed-Bold.ttf
+var bold []byte
+
+// Item is one focus on a card.
+type Item struct {
+	Focus   string
+	Words   string // the cue, in the athlete's words
+	Drill   string
+	Dose    string
+	Growth  string
+	Show    string // what the next clip must show
+	Refilm  string
+	Picture []byte // JPEG, of the key position; may be nil
+	Caption string
+}
+
+// Card is what an athlete takes home.
+type Card struct {
+	Athlete, Event, Day, Place string
+	Coach, Club                string
+	Praise                     []string
+	Items                      []Item
+	Care                       []string
+}
+
+type rgb [3]int
+
+var (
+	ink   = rgb{0x16, 0x22, 0x2E}
+	soft  = rgb{0x55, 0x63, 0x6E}
+	hair  = rgb{0xDA, 0xCF, 0xBB}
+	brick = rgb{0xAE, 0x45, 0x29}
+	grass = rgb{0x3A, 0x77, 0x4D}
+)
+
+// Write prints the card on one A5 page or more.
+func (c Card) Write(w io.Writer) error {
+	p := &printer{fpdf.New("P", "mm", "A5", "")}
+	p.SetMargins(12, 12, 12)
+	p.SetAutoPageBreak(true, 12)
+	p.AddUTF8FontFromBytes("sheet", "", regular)
+	p.AddUTF8FontFromBytes("sheet", "B", bold)
+	p.SetTitle("Card: "+c.Athlete, true)
+	p.SetCreator("Neokinema", true)
+	p.AddPage()
+
+	p.text("B", 17, ink, c.Athlete)
+	p.text("", 10, soft, fmt.Sprintf("%s · %s · %s", c.Event, c.Day, c.Place))
+	p.rule()
+	if len(c.Praise) > 0 {
+		p.head("What is good")
+		for _, s := range c.Praise {
+			p.bullet(grass, s)
+		}
+	}
+	for _, it := range c.Items {
+		p.item(it)
+	}
+	p.head("Take care")
+	for _, s := range c.Care {
+		p.bullet(soft, s)
+	}
+	p.Ln(2)
+	p.text("", 9, soft, strings.Trim(c.Coach+" · "+c.Club, " ·"))
+	return p.Output(w)
+}
+
+type printer struct{ *fpdf.Fpdf }
+
+func (p *printer) text(style string, size float64, c rgb, s string) {
+	p.SetFont("sheet", style, size)
+	p.SetTextColor(c[0], c[1], c[2])
+	p.MultiCell(0, size*0.46, s, "", "L", false)
+}
+
+func (p *printer) head(s string) {
+	p.Ln(2.5)
+	p.text("B", 11.5, ink, s)
+	p.Ln(0.8)
+}
+
+func (p *printer) rule() {
+	p.SetDrawColor(hair[0], hair[1], hair[2])
+	y := p.GetY() + 1.5
+	w, _ := p.GetPageSize()
+	p.Line(12, y, w-12, y)
+	p.SetY(y + 0.5)
+}
+
+func (p *printer) bullet(c rgb, s string) {
+	p.SetFillColor(c[0], c[1], c[2])
+	x, y := p.GetXY()
+	p.Rect(x, y+0.5, 0.8, 3.6, "F")
+	p.SetX(x + 3)
+	p.text("", 10, ink, s)
+	p.Ln(0.9)
+}
+
+func (p *printer) item(it Item) {
+	p.head("Work on: " + it.Focus)
+	if it.Picture != nil {
+		p.picture(it)
+	}
+	p.text("B", 15, brick, "“"+it.Words+"”")
+	p.Ln(1)
+	for _, line := range [][2]string{{"Drill", strings.TrimSuffix(it.Drill+", "+it.Dose, ", ")}, {"Then", it.Growth}, {"Next clip must show", it.Show}, {"Film again on", it.Refilm}} {
+		if line[1] == "" {
+			continue
+		}
+		p.SetFont("sheet", "", 10)
+		p.SetTextColor(soft[0], soft[1], soft[2])
+		p.CellFormat(34, 4.8, line[0], "", 0, "L", false, 0, "")
+		x := p.GetX()
+		p.SetLeftMargin(x)
+		p.SetTextColor(ink[0], ink[1], ink[2])
+		p.MultiCell(0, 4.8, line[1], "", "L", false)
+		p.SetLeftMargin(12)
+		p.SetX(12)
+	}
+}
+
+func (p *printer) picture(it Item) {
+	name := "picture of " + it.Focus
+	info := p.RegisterImageOptionsReader(name, fpdf.ImageOptions{ImageType: "JPG"}, bytes.NewReader(it.Picture))
+	if info == nil || p.Err() {
+		return
+	}
+	w, _ := p.GetPageSize()
+	width := w - 24
+	height := width * info.Height() / info.Width()
+	if most := 62.0; height > most {
+		width, height = width*most/height, most
+	}
+	p.ImageOptions(name, 12, p.GetY(), width, height, true, fpdf.ImageOptions{ImageType: "JPG"}, 0, "")
+	p.Ln(1)
+	if it.Caption != "" {
+		p.text("", 9, soft, it.Caption)
+	}
+	p.Ln(1)
+}

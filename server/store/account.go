@@ -1,0 +1,126 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+)
+
+// Account is somebody who signs in.
+type Account struct {
+	ID           uuid.UUID `db:"id"`
+	ClubID       uuid.UUID `db:"club_id"`
+	Club         string    `db:"club"`
+	Login        string    `db:"login"`
+	Name         string    `db:"name"`
+	Role         string    `db:"role"`
+	PasswordHash string    `db:"password_hash"`
+}
+
+const selectAccount = `select a.id, a.club_id, c.name as club, a.login, a.name, a.role, a.password_hash
+from account a join club c on c.id = a.club_id`
+
+// AddClub makes a club with its first account.
+func (s *Store) AddClub(ctx context.Context, a Account) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error { return addClub(ctx, tx, a) })
+}
+
+func addClub(ctx context.Context, tx *sqlx.Tx, a Account) error {
+	if _, err := tx.ExecContext(ctx, `insert into club (id, name) values ($1, $2)`, a.ClubID, a.Club); err != nil {
+		return err
+	}
+	_, err := tx.NamedExecContext(ctx, `insert into account (id, club_id, login, name, role, password_hash)
+		values (:id, :club_id, :login, :name, :role, :password_hash)`, a)
+	if taken(err) {
+		return invalid("the sign-in name %q is taken", a.Login)
+	}
+	return err
+}
+
+// AccountByLogin finds an account by its sign-in name.
+func (s *Store) AccountByLogin(ctx context.Context, login string) (Account, error) {
+	var a Account
+	err := s.DB.GetContext(ctx, &a, selectAccount+` where a.login = lower($1)`, login)
+	return a, missing(err)
+}
+
+// HasAccounts reports whether anybody can sign in yet.
+func (s *Store) HasAccounts(ctx context.Context) (bool, error) {
+	var has bool
+	err := s.DB.GetContext(ctx, &has, `select exists (select from account)`)
+	return has, err
+}
+
+// SetPassword changes an account's password and ends its sign-ins.
+func (s *Store) SetPassword(ctx context.Context, login, hash string) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		var id uuid.UUID
+		if err := tx.GetContext(ctx, &id, `update account set password_hash = $2 where login = lower($1) returning id`, login, hash); err != nil {
+			return missing(err)
+		}
+		_, err := tx.ExecContext(ctx, `delete from sign_in where account_id = $1`, id)
+		return err
+	})
+}
+
+// SignIn keeps a sign-in by the hash of its token.
+func (s *Store) SignIn(ctx context.Context, tokenHash []byte, account uuid.UUID, expires time.Time) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `delete from sign_in where expires < now()`); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `insert into sign_in (token_hash, account_id, expires) values ($1, $2, $3)`, tokenHash, account, expires)
+		return err
+	})
+}
+
+// SignedIn finds whose sign-in a token hash is.
+func (s *Store) SignedIn(ctx context.Context, tokenHash []byte) (Account, error) {
+	var a Account
+	err := s.DB.GetContext(ctx, &a, selectAccount+` join sign_in i on i.account_id = a.id where i.token_hash = $1 and i.expires > now()`, tokenHash)
+	return a, missing(err)
+}
+
+// SignOut forgets a sign-in.
+func (s *Store) SignOut(ctx context.Context, tokenHash []byte) error {
+	_, err := s.DB.ExecContext(ctx, `delete from sign_in where token_hash = $1`, tokenHash)
+	return err
+}
+
+// OfferOwner keeps the hash of the one-time link with which the first owner
+// makes their account, in place of any earlier one.
+func (s *Store) OfferOwner(ctx context.Context, tokenHash []byte) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `delete from owner_link`); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `insert into owner_link (token_hash) values ($1)`, tokenHash)
+		return err
+	})
+}
+
+// TakeOwner uses the one-time link up and makes the club's owner.
+func (s *Store) TakeOwner(ctx context.Context, tokenHash []byte, owner Account) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		var used []byte
+		if err := tx.GetContext(ctx, &used, `delete from owner_link where token_hash = $1 returning token_hash`, tokenHash); err != nil {
+			return missing(err)
+		}
+		return addClub(ctx, tx, owner)
+	})
+}
+
+// Loaded reports whether something was loaded before.
+func (s *Store) Loaded(ctx context.Context, name string) (bool, error) {
+	var has bool
+	err := s.DB.GetContext(ctx, &has, `select exists (select from loaded where name = $1)`, name)
+	return has, err
+}
+
+// SetLoaded notes that something is loaded.
+func (s *Store) SetLoaded(ctx context.Context, name string) error {
+	_, err := s.DB.ExecContext(ctx, `insert into loaded (name) values ($1) on conflict do nothing`, name)
+	return err
+}

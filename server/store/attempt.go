@@ -1,0 +1,75 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+)
+
+// Attempt is one start, throw, jump or run.
+type Attempt struct {
+	ID        uuid.UUID `db:"id"`
+	AthleteID uuid.UUID `db:"athlete_id"`
+	Event     string    `db:"event"`
+	School    string    `db:"school"`
+	Number    int       `db:"number"` // within its session, for the athlete
+	Version   int       `db:"version"`
+	Day       time.Time `db:"day"`
+	Place     string    `db:"place"`
+}
+
+const attemptColumns = `p.id, p.athlete_id, p.event, p.school, p.number, p.version, e.day, e.place`
+
+// Log notes an attempt in the session of that day and place, which it makes
+// when there is none. The same id twice is the same attempt.
+func (s *Store) Log(ctx context.Context, viewer uuid.UUID, a Attempt) error {
+	if a.Place == "" {
+		return invalid("say where it was: a track or a hall")
+	}
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		var club uuid.UUID
+		if err := tx.GetContext(ctx, &club, `select t.club_id from athlete t where t.id = $2 and `+mine, viewer, a.AthleteID); err != nil {
+			return missing(err)
+		}
+		var session uuid.UUID
+		err := tx.GetContext(ctx, &session, `insert into session (id, club_id, day, place) values ($1, $2, $3, $4)
+			on conflict (club_id, day, place) do update set place = excluded.place returning id`, NewID(), club, a.Day, a.Place)
+		if err != nil {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `insert into attempt (id, athlete_id, session_id, event, school, number)
+			select $1, $2, $3, $4, $5, 1 + count(*) from attempt where athlete_id = $2 and session_id = $3
+			on conflict (id) do nothing`, a.ID, a.AthleteID, session, a.Event, a.School)
+		return err
+	})
+}
+
+// Line is an attempt in a list.
+type Line struct {
+	Attempt
+	Athlete  string     `db:"athlete"`
+	Clip     *uuid.UUID `db:"clip"`
+	Status   *string    `db:"status"`
+	Rate     *float64   `db:"capture_rate"`
+	Stamps   int        `db:"stamps"`
+	Marks    int        `db:"marks"`
+	Focus    *string    `db:"focus"`
+	Refilm   *time.Time `db:"refilm"`
+	CueWords *string    `db:"words"`
+}
+
+// Attempts are the latest that an account may see.
+func (s *Store) Attempts(ctx context.Context, viewer uuid.UUID, limit int) ([]Line, error) {
+	out := []Line{}
+	err := s.DB.SelectContext(ctx, &out, `select `+attemptColumns+`, t.name as athlete, c.id as clip, c.status, c.capture_rate,
+			(select count(*) from stamp where attempt_id = p.id) as stamps,
+			(select count(*) from landmark where attempt_id = p.id) as marks,
+			g.fault as focus, g.refilm, g.words
+		from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
+		left join clip c on c.attempt_id = p.id
+		left join lateral (select fault, refilm, words from assignment where attempt_id = p.id order by refilm, fault limit 1) g on true
+		where `+mine+` order by e.day desc, p.made desc limit $2`, viewer, limit)
+	return out, err
+}

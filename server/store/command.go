@@ -1,0 +1,337 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+)
+
+// Command is one change on the Bench. Kind says which of the other fields
+// count; a nil value clears what the command would set.
+type Command struct {
+	ID      uuid.UUID `json:"id"`
+	Version int       `json:"version"` // of the attempt that it was made on
+	Kind    string    `json:"kind"`
+
+	Place      string          `json:"place,omitempty"`      // stamp
+	Frame      *int            `json:"frame,omitempty"`      // stamp, landmark
+	Landmark   string          `json:"landmark,omitempty"`   // landmark
+	At         *Spot           `json:"at,omitempty"`         // landmark, origin
+	Source     string          `json:"source,omitempty"`     // landmark
+	Scale      *ScaleLine      `json:"scale,omitempty"`      // scale
+	Level      *LevelLine      `json:"level,omitempty"`      // level
+	Look       string          `json:"look,omitempty"`       // look
+	Verdict    *string         `json:"verdict,omitempty"`    // look
+	Note       string          `json:"note,omitempty"`       // note
+	Words      *string         `json:"words,omitempty"`      // note
+	Fault      string          `json:"fault,omitempty"`      // focus, assign
+	Why        *string         `json:"why,omitempty"`        // focus
+	Assignment *AssignmentWish `json:"assignment,omitempty"` // assign
+	Rate       *float64        `json:"rate,omitempty"`       // rate
+	RateSource string          `json:"rateSource,omitempty"` // rate, when undone
+	View       string          `json:"view,omitempty"`       // view
+	Rightward  *bool           `json:"rightward,omitempty"`  // view
+}
+
+// AssignmentWish is an assignment as it is sent.
+type AssignmentWish struct {
+	Cue    string `json:"cue"`
+	Words  string `json:"words"`
+	Drill  string `json:"drill"`
+	Dose   string `json:"dose"`
+	Refilm string `json:"refilm"` // as in 2026-05-21
+}
+
+// Conflict says that an attempt was changed by somebody else meanwhile.
+type Conflict struct{ Theirs Bench }
+
+func (Conflict) Error() string {
+	return "this attempt was changed elsewhere in the meantime: look at the newer state, then decide whether to make your change again"
+}
+
+// MostFocuses an attempt may carry.
+const MostFocuses = 2
+
+// Do applies a command and returns the Bench after it. A command that was
+// applied before changes nothing; one made on an older version is a Conflict.
+func (s *Store) Do(ctx context.Context, viewer, attempt uuid.UUID, c Command) (Bench, error) {
+	var out Bench
+	err := s.within(ctx, func(tx *sqlx.Tx) error {
+		var version int
+		if err := tx.GetContext(ctx, &version, `select version from attempt where id = $1 for update`, attempt); err != nil {
+			return missing(err)
+		}
+		before, err := readBench(ctx, tx, viewer, attempt)
+		if err != nil {
+			return err
+		}
+		var known bool
+		if err := tx.GetContext(ctx, &known, `select exists (select from command where id = $1)`, c.ID); err != nil {
+			return err
+		}
+		if known {
+			out = before
+			return nil
+		}
+		if c.Version != version {
+			return Conflict{before}
+		}
+		if err := s.apply(ctx, tx, viewer, attempt, before, c); err != nil {
+			return err
+		}
+		out, err = readBench(ctx, tx, viewer, attempt)
+		return err
+	})
+	return out, err
+}
+
+func (s *Store) apply(ctx context.Context, tx *sqlx.Tx, viewer, attempt uuid.UUID, before Bench, c Command) error {
+	inverse := Command{Kind: c.Kind}
+	var err error
+	switch c.Kind {
+	case "undo":
+		err = step(ctx, tx, attempt, before, "done", "undone", "inverse", "version desc", "there is nothing to undo")
+	case "redo":
+		err = step(ctx, tx, attempt, before, "undone", "done", "body", "version", "there is nothing to do again")
+	default:
+		if inverse, err = change(ctx, tx, attempt, before, c); err == nil {
+			_, err = tx.ExecContext(ctx, `update command set state = 'gone' where attempt_id = $1 and state = 'undone'`, attempt)
+		}
+	}
+	if err != nil {
+		return err
+	}
+	body, err := json.Marshal(c)
+	if err != nil {
+		return err
+	}
+	back, err := json.Marshal(inverse)
+	if err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `update attempt set version = version + 1 where id = $1`, attempt); err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `insert into command (id, attempt_id, version, account_id, kind, body, inverse) values ($1, $2, $3, $4, $5, $6, $7)`,
+		c.ID, attempt, before.Attempt.Version+1, viewer, c.Kind, body, back)
+	return err
+}
+
+// step takes the next command of one state over into another, by applying its
+// inverse or its body.
+func step(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, from, to, column, order, nothing string) error {
+	var row struct {
+		ID   uuid.UUID
+		What []byte
+	}
+	err := tx.GetContext(ctx, &row, fmt.Sprintf(`select id, %s as what from command where attempt_id = $1 and state = $2
+		and kind not in ('undo', 'redo') order by %s limit 1`, column, order), attempt, from)
+	if errors.Is(missing(err), ErrNotFound) {
+		return Invalid(nothing)
+	}
+	if err != nil {
+		return err
+	}
+	var c Command
+	if err := json.Unmarshal(row.What, &c); err != nil {
+		return err
+	}
+	if _, err := change(ctx, tx, attempt, before, c); err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `update command set state = $2 where id = $1`, row.ID, to)
+	return err
+}
+
+// change sets one thing of the Bench and returns the command that sets it back.
+func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c Command) (Command, error) {
+	back := Command{Kind: c.Kind, Place: c.Place, Landmark: c.Landmark, Look: c.Look, Note: c.Note, Fault: c.Fault}
+	exec := func(sql string, args ...any) error {
+		_, err := tx.ExecContext(ctx, sql, append([]any{attempt}, args...)...)
+		return err
+	}
+	switch c.Kind {
+	case "stamp":
+		if old, ok := before.Stamps[c.Place]; ok {
+			back.Frame = &old
+		}
+		if c.Frame == nil {
+			return back, exec(`delete from stamp where attempt_id = $1 and place = $2`, c.Place)
+		}
+		if err := onFilm(before, *c.Frame); err != nil {
+			return back, err
+		}
+		return back, exec(`insert into stamp (attempt_id, place, frame) values ($1, $2, $3)
+			on conflict (attempt_id, place) do update set frame = excluded.frame`, c.Place, *c.Frame)
+
+	case "landmark":
+		return landmark(before, c, back, exec)
+
+	case "scale":
+		back.Scale = before.Calibration.Scale
+		if c.Scale != nil && c.Scale.Metres <= 0 {
+			return back, invalid("a known length is more than 0 m")
+		}
+		return back, calibrate(exec, "scale", c.Scale)
+	case "level":
+		back.Level = before.Calibration.Level
+		return back, calibrate(exec, "level", c.Level)
+	case "origin":
+		back.At = before.Calibration.Origin
+		return back, calibrate(exec, "origin", c.At)
+
+	case "look":
+		if old, ok := before.Looks[c.Look]; ok {
+			back.Verdict = &old
+		}
+		if c.Verdict == nil {
+			return back, exec(`delete from look where attempt_id = $1 and look = $2`, c.Look)
+		}
+		if v := *c.Verdict; v != "good" && v != "off" && v != "can't see" {
+			return back, invalid("a look-for is good, off or can't see, not %q", v)
+		}
+		return back, exec(`insert into look (attempt_id, look, verdict) values ($1, $2, $3)
+			on conflict (attempt_id, look) do update set verdict = excluded.verdict`, c.Look, *c.Verdict)
+
+	case "note":
+		if old, ok := before.Notes[c.Note]; ok {
+			back.Words = &old
+		}
+		if c.Note != "first" && c.Note != "good" {
+			return back, invalid("there is no note %q", c.Note)
+		}
+		if c.Words == nil || *c.Words == "" {
+			return back, exec(`delete from note where attempt_id = $1 and kind = $2`, c.Note)
+		}
+		return back, exec(`insert into note (attempt_id, kind, words) values ($1, $2, $3)
+			on conflict (attempt_id, kind) do update set words = excluded.words`, c.Note, *c.Words)
+
+	case "focus":
+		return focus(before, c, back, exec)
+	case "assign":
+		return assign(before, c, back, exec)
+
+	case "rate":
+		if before.Clip == nil {
+			return back, invalid("add a clip first")
+		}
+		rate, source := before.Clip.CaptureRate, before.Clip.RateSource
+		back.Rate, back.RateSource = &rate, source
+		if c.Rate == nil || *c.Rate < 0 || *c.Rate > 10000 || *c.Rate == 0 && c.RateSource != "unknown" {
+			return back, invalid("a capture rate lies above 0 and below 10000 pictures a second")
+		}
+		if c.RateSource == "" {
+			c.RateSource = "chosen"
+		}
+		return back, exec(`update clip set capture_rate = $2, rate_source = $3 where attempt_id = $1`, *c.Rate, c.RateSource)
+
+	case "view":
+		if before.Clip == nil {
+			return back, invalid("add a clip first")
+		}
+		right := before.Clip.Rightward
+		back.View, back.Rightward = before.Clip.View, &right
+		if c.View == "" || c.Rightward == nil {
+			return back, invalid("say the view and the direction of travel")
+		}
+		return back, exec(`update clip set view = $2, rightward = $3 where attempt_id = $1`, c.View, *c.Rightward)
+	}
+	return back, invalid("there is no command %q", c.Kind)
+}
+
+type execer func(sql string, args ...any) error
+
+func landmark(before Bench, c, back Command, exec execer) (Command, error) {
+	if c.Frame == nil {
+		return back, invalid("a landmark stands on a picture: say which")
+	}
+	if err := onFilm(before, *c.Frame); err != nil {
+		return back, err
+	}
+	back.Frame = c.Frame
+	for _, l := range before.Landmarks {
+		if l.Frame == *c.Frame && l.Name == c.Landmark {
+			back.At, back.Source = &Spot{l.X, l.Y}, l.Source
+		}
+	}
+	if c.At == nil {
+		return back, exec(`delete from landmark where attempt_id = $1 and frame = $2 and name = $3`, *c.Frame, c.Landmark)
+	}
+	if c.Source == "" {
+		c.Source = "placed"
+	}
+	if clip := before.Clip; c.At.X < 0 || c.At.Y < 0 || c.At.X > float64(clip.Width) || c.At.Y > float64(clip.Height) {
+		return back, invalid("the point %.0f, %.0f lies outside the picture", c.At.X, c.At.Y)
+	}
+	return back, exec(`insert into landmark (attempt_id, frame, name, x, y, source) values ($1, $2, $3, $4, $5, $6)
+		on conflict (attempt_id, frame, name) do update set x = excluded.x, y = excluded.y, source = excluded.source`,
+		*c.Frame, c.Landmark, c.At.X, c.At.Y, c.Source)
+}
+
+func calibrate[T any](exec execer, column string, part *T) error {
+	var data []byte
+	if part != nil {
+		var err error
+		if data, err = json.Marshal(part); err != nil {
+			return err
+		}
+	}
+	return exec(fmt.Sprintf(`insert into calibration (attempt_id, %[1]s) values ($1, $2)
+		on conflict (attempt_id) do update set %[1]s = excluded.%[1]s`, column), data)
+}
+
+func focus(before Bench, c, back Command, exec execer) (Command, error) {
+	has := false
+	for _, f := range before.Focuses {
+		if f.Fault == c.Fault {
+			has, back.Why = true, &f.Why
+		}
+	}
+	if c.Why == nil {
+		return back, exec(`delete from focus where attempt_id = $1 and fault = $2`, c.Fault)
+	}
+	if !has && len(before.Focuses) >= MostFocuses {
+		return back, invalid("an athlete can hold two things at most: take one focus off first")
+	}
+	return back, exec(`insert into focus (attempt_id, fault, why) values ($1, $2, $3)
+		on conflict (attempt_id, fault) do update set why = excluded.why`, c.Fault, *c.Why)
+}
+
+func assign(before Bench, c, back Command, exec execer) (Command, error) {
+	for _, a := range before.Assignments {
+		if a.Fault == c.Fault {
+			back.Assignment = &AssignmentWish{a.Cue, a.Words, a.Drill, a.Dose, a.Refilm.Format(time.DateOnly)}
+		}
+	}
+	if c.Assignment == nil {
+		return back, exec(`delete from assignment where attempt_id = $1 and fault = $2`, c.Fault)
+	}
+	w := c.Assignment
+	day, err := time.Parse(time.DateOnly, w.Refilm)
+	if err != nil {
+		return back, invalid("%q is not a day: write it as in 2026-05-21", w.Refilm)
+	}
+	if w.Words == "" {
+		return back, invalid("say the cue in the athlete's words")
+	}
+	return back, exec(`insert into assignment (attempt_id, fault, cue, words, drill, dose, refilm) values ($1, $2, $3, $4, $5, $6, $7)
+		on conflict (attempt_id, fault) do update set cue = excluded.cue, words = excluded.words, drill = excluded.drill,
+		dose = excluded.dose, refilm = excluded.refilm`, c.Fault, w.Cue, w.Words, w.Drill, w.Dose, day)
+}
+
+func onFilm(b Bench, frame int) error {
+	switch {
+	case b.Clip == nil || b.Clip.Status != "ready":
+		return invalid("the clip is not ready yet")
+	case b.Clip.RateSource == "unknown":
+		return invalid("say at which rate the clip was filmed before stamping it")
+	case frame < 0 || frame >= b.Clip.Frames:
+		return invalid("there is no picture %d in a clip of %d", frame, b.Clip.Frames)
+	}
+	return nil
+}

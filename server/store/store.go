@@ -1,0 +1,101 @@
+// Package store keeps everything in PostgreSQL: one file an aggregate, with
+// its SQL beside it.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// ErrNotFound is returned for something that is not there, or is not this
+// account's to see.
+var ErrNotFound = errors.New("there is nothing here under that address, or it is not yours to see")
+
+// Invalid is a change that cannot be made, in a sentence for the coach.
+type Invalid string
+
+func (e Invalid) Error() string { return string(e) }
+
+func invalid(format string, args ...any) error { return Invalid(fmt.Sprintf(format, args...)) }
+
+// Store is the database.
+type Store struct {
+	Pool *pgxpool.Pool
+	DB   *sqlx.DB
+}
+
+// Open connects and brings the schema up to date.
+func Open(ctx context.Context, url string) (*Store, error) {
+	pool, err := pgxpool.New(ctx, url)
+	if err != nil {
+		return nil, err
+	}
+	s := &Store{Pool: pool, DB: sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx")}
+	if err := s.migrate(ctx); err != nil {
+		s.Close()
+		return nil, err
+	}
+	return s, nil
+}
+
+func (s *Store) migrate(ctx context.Context) error {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	p, err := goose.NewProvider(goose.DialectPostgres, s.DB.DB, files)
+	if err != nil {
+		return err
+	}
+	_, err = p.Up(ctx)
+	return err
+}
+
+// Close gives the connections back.
+func (s *Store) Close() {
+	s.DB.Close()
+	s.Pool.Close()
+}
+
+// within runs f in a transaction.
+func (s *Store) within(ctx context.Context, f func(*sqlx.Tx) error) error {
+	tx, err := s.DB.BeginTxx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	if err := f(tx); err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+// missing turns "no rows" into ErrNotFound.
+func missing(err error) error {
+	if errors.Is(err, sql.ErrNoRows) {
+		return ErrNotFound
+	}
+	return err
+}
+
+func taken(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && pg.Code == "23505"
+}
+
+// NewID makes an id for what the server itself creates.
+func NewID() uuid.UUID { return uuid.Must(uuid.NewV7()) }
