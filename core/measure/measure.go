@@ -173,8 +173,13 @@ func Needs(e playbook.Event, roles body.Roles, place string) []body.Landmark {
 			}
 		}
 	}
-	delete(want, body.Landmark("hip."+string(roles["far"])))
-	delete(want, body.Landmark("shoulder."+string(roles["far"])))
+	for _, part := range []string{"hip", "shoulder"} { // far ones hide behind near ones
+		far := body.Landmark(part + "." + string(roles["far"]))
+		if want[far] {
+			delete(want, far)
+			want[body.Landmark(part+"."+string(roles["near"]))] = true
+		}
+	}
 	var out []body.Landmark
 	for _, side := range []string{"near", "far"} {
 		for _, part := range body.Paired {

@@ -1,1 +1,52 @@
-export {}
+import { ChakraProvider } from '@chakra-ui/react'
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { createRoot } from 'react-dom/client'
+import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
+import '@fontsource/barlow-semi-condensed/400.css'
+import '@fontsource/barlow-semi-condensed/500.css'
+import '@fontsource/barlow-semi-condensed/600.css'
+import '@fontsource/barlow-semi-condensed/700.css'
+import '@fontsource/roboto-condensed/400.css'
+import '@fontsource/roboto-condensed/700.css'
+import { BenchPage } from './bench/BenchPage'
+import { useDoor, Welcome, SignIn } from './door/Door'
+import { system } from './shared/theme'
+import { Today } from './today/Today'
+
+const dark = matchMedia('(prefers-color-scheme: dark)')
+const follow = () => document.documentElement.classList.toggle('dark', dark.matches)
+dark.addEventListener('change', follow)
+follow()
+
+const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } })
+
+function App() {
+  const door = useDoor()
+  if (!door.data) return null
+  if (!door.data.name) {
+    return (
+      <Routes>
+        <Route path="/welcome" element={<Welcome />} />
+        <Route path="*" element={<SignIn state={door.data} />} />
+      </Routes>
+    )
+  }
+  return (
+    <Routes>
+      <Route path="/" element={<Today who={door.data} />} />
+      <Route path="/attempts/:id" element={<Navigate to="watch" replace />} />
+      <Route path="/attempts/:id/:stage" element={<BenchPage />} />
+      <Route path="*" element={<Navigate to="/" replace />} />
+    </Routes>
+  )
+}
+
+createRoot(document.getElementById('root')!).render(
+  <ChakraProvider value={system}>
+    <QueryClientProvider client={queries}>
+      <BrowserRouter>
+        <App />
+      </BrowserRouter>
+    </QueryClientProvider>
+  </ChakraProvider>,
+)

@@ -1,0 +1,244 @@
+import { Box, Flex, Grid, Text, chakra } from '@chakra-ui/react'
+import { useQuery } from '@tanstack/react-query'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { Link, useNavigate, useParams } from 'react-router'
+import { Mark } from '../door/Door'
+import { ask, client, type Clip, type Judged } from '../shared/client'
+import { known, longDay } from '../shared/format'
+import { AddClip } from './AddClip'
+import { Clash } from './Clash'
+import { ControlBar } from './ControlBar'
+import { KeyCard } from './KeyCard'
+import { Ladder } from './Ladder'
+import { Score } from './Score'
+import { Stage } from './Stage'
+import { marksAt, needsAt, nextRung, rungsAt, stages, valuesAt, type Desk, type StageName, type Tool } from './desk'
+import { Assign } from './panels/Assign'
+import { Judge } from './panels/Judge'
+import { Measure } from './panels/Measure'
+import { Hint } from './panels/Panel'
+import { Split } from './panels/Split'
+import { Watch } from './panels/Watch'
+import { useBench } from './useBench'
+import { usePlayer } from './usePlayer'
+
+export function BenchPage() {
+  const { id = '', stage: named } = useParams()
+  const name = stages.find((s) => s === named) ?? 'watch'
+  return <BenchOf key={id} id={id} stage={name} />
+}
+
+const titles: Record<StageName, string> = { watch: 'Watch', split: 'Split', measure: 'Measure', judge: 'Judge', assign: 'Assign' }
+
+function BenchOf({ id, stage }: { id: string; stage: StageName }) {
+  const nav = useNavigate()
+  const table = useBench(id)
+  const { bench, reading, send } = table
+  const playbook = useQuery({
+    queryKey: ['playbook', bench?.event],
+    queryFn: () => ask(client.GET('/api/playbook/{event}', { params: { path: { event: bench!.event } } })),
+    enabled: !!bench, staleTime: Infinity,
+  })
+  const event = playbook.data
+  const clip = bench?.clip
+  const [pass, setPass] = useState(0)
+  const { frame, go, running, setRunning, frames, arrivals } = usePlayer(clip, pass)
+  const [chosen, setChosen] = useState<string>()
+  const [picked, setPicked] = useState<string>()
+  const [tool, setTool] = useState<Tool>()
+  const [opened, setOpened] = useState<string>()
+  const [preview, setPreview] = useState<Judged[]>()
+  const [help, setHelp] = useState(false)
+
+  const desk = useMemo<Desk | undefined>(() => {
+    if (!bench || !event) return
+    const visit = (place: string) => {
+      setChosen(place)
+      const at = bench.stamps[place]
+      if (at !== undefined) go(at)
+    }
+    const open = (key: string | undefined) => {
+      setOpened(key)
+      const v = reading?.values.find((x) => x.key === key)
+      if (v) visit(v.place)
+    }
+    return { bench, event, reading, send, go, visit, open }
+  }, [bench, event, reading, send, go])
+
+  // A rung that the picture no longer shows is let go of.
+  useEffect(() => {
+    if (chosen && bench?.stamps[chosen] !== undefined && bench.stamps[chosen] !== frame) setChosen(undefined)
+    setPicked(undefined)
+  }, [frame])
+
+  const began = useRef(false)
+  useEffect(() => {
+    if (began.current || !bench || !frames || !event) return
+    began.current = true
+    const f = event.faults.find((x) => x.id === bench.focuses[0]?.fault)
+    const at = (stage === 'judge' || stage === 'assign') && f ? bench.stamps[f.at] : undefined
+    const open = event.keys.find((k) => bench.stamps[k.id] !== undefined)
+    go(at ?? (stage === 'watch' || !open ? 0 : bench.stamps[open.id]))
+  }, [bench, frames, event, stage, go])
+
+  const rungs = useMemo(() => (event && bench ? rungsAt(event, bench, frame) : []), [event, bench, frame])
+  const here = rungs.find((k) => k.id === chosen) ?? rungs[0]
+  const current = here?.id ?? chosen
+  const next = event && bench ? nextRung(event, bench, current) : undefined
+  const needs = needsAt(here ? [here, ...rungs.filter((k) => k !== here)] : [], reading)
+  const placed = new Set(bench ? marksAt(bench, frame).map((m) => m.name) : [])
+  const armed = picked ?? needs.find((n) => !placed.has(n))
+  const ready = clip?.status === 'ready'
+  const timed = ready && clip.captureRate > 0 && !!clip.times
+
+  const stamp = useCallback((place: string) => {
+    send({ kind: 'stamp', place, frame })
+    setChosen(undefined)
+  }, [send, frame])
+  const unstamp = useCallback((place: string) => send({ kind: 'stamp', place }), [send])
+  const rung = useCallback((by: number) => {
+    if (!desk) return
+    const all = stage === 'split' ? desk.event.keys : desk.event.keys.filter((k) => desk.bench.stamps[k.id] !== undefined)
+    const i = all.findIndex((k) => k.id === current)
+    let j = i + by
+    if (i < 0) {
+      const after = all.findIndex((k) => (desk.bench.stamps[k.id] ?? -1) > frame)
+      j = after < 0 ? all.length - 1 : by > 0 ? after : after - 1
+    }
+    const to = all[Math.min(all.length - 1, Math.max(0, j))]
+    if (to) desk.visit(to.id)
+  }, [desk, current, stage, frame])
+
+  const naming = useRef(false)
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      const el = e.target as HTMLElement
+      if (e.ctrlKey || e.metaKey || e.altKey || el.closest('input, textarea, select, [role=dialog], [role=alertdialog]')) return
+      if (!desk) return
+      const k = e.key.toLowerCase()
+      if (naming.current) {
+        naming.current = false
+        const named = desk.event.keys.find((x) => x.letter === k)
+        if (named && timed) stamp(named.id)
+        e.preventDefault()
+        return
+      }
+      const acts: Record<string, () => void> = {
+        s: () => go(frame - 1), d: () => go(frame + 1), w: () => rung(-1), e: () => rung(1),
+        ' ': () => setRunning(!running), f: () => timed && next && stamp(next.id), g: () => (naming.current = true),
+        x: () => here && unstamp(here.id), z: () => send({ kind: e.shiftKey ? 'redo' : 'undo' }), '?': () => setHelp(true), escape: () => { setTool(undefined); setPicked(undefined) },
+      }
+      const i = ['1', '2', '3', '4'].indexOf(k)
+      const act = i >= 0 ? () => setPass(i) : acts[k]
+      if (!act || (k === ' ' && el.closest('button, a, summary'))) return
+      e.preventDefault()
+      act()
+    }
+    addEventListener('keydown', key)
+    return () => removeEventListener('keydown', key)
+  }, [desk, frame, go, rung, running, setRunning, timed, next, here, stamp, unstamp, send])
+
+  if (table.failure && !bench) return <Broken message={table.failure.message} />
+  if (!bench || !event || !desk) return <Flex h="100%" align="center" justify="center"><Text role="status" color="soft">Opening the attempt…</Text></Flex>
+
+  const remove = async () => {
+    await ask(client.DELETE('/api/clips/{id}', { params: { path: { id: clip!.id } } }))
+    await table.reload()
+  }
+  const shown = stage === 'measure' ? preview ?? (here ? valuesAt(reading, here.id) : []) : stage === 'judge' || stage === 'assign' ? (reading?.values.filter((v) => v.key === opened) ?? []) : []
+  const drawn = stage === 'measure' ? arcs(shown, opened) : shown
+
+  return (
+    <Grid h="100dvh" templateRows="52px minmax(0, 1fr) auto" overflow="hidden">
+      <Top bench={bench} title={`${event.name.toLowerCase()} ${bench.number} · ${longDay(bench.day)}`} stage={stage} done={progress(desk)} saving={table.saving} offline={table.offline}
+        onUndo={bench.undo ? () => send({ kind: 'undo' }) : undefined} onRedo={bench.redo ? () => send({ kind: 'redo' }) : undefined} onHelp={() => setHelp(true)} />
+      {table.refusal && (
+        <Flex role="alert" position="fixed" top="60px" left="50%" transform="translateX(-50%)" zIndex={5} bg="plum" color="paper" borderRadius="9px" px="14px" py="8px" gap="12px" maxW="720px">
+          <Text fontWeight="600">{table.refusal}</Text><chakra.button aria-label="Close" onClick={table.forgive} cursor="pointer">✕</chakra.button>
+        </Flex>
+      )}
+      {ready ? (
+        <Grid templateColumns={{ base: '132px minmax(0, 1fr)', lg: '148px minmax(0, 1fr) 328px' }} templateRows={{ base: 'minmax(300px, 3fr) minmax(0, 2fr)', lg: 'minmax(0, 1fr)' }} minH="0">
+          <Box minH="0" gridRow={{ base: 'span 2', lg: 'auto' }} display="grid"><Ladder desk={desk} current={current} next={next?.id} /></Box>
+          <Flex direction="column" minH="0" bg="stage">
+            {frames && (
+              <Stage desk={desk} clip={clip} frames={frames} frame={frame} arrivals={arrivals} placing={stage === 'measure' && rungs.length > 0 && !running} armed={armed} tool={stage === 'measure' ? tool : undefined} onTool={setTool}
+                shown={drawn} onPreview={setPreview} caption={here && { name: rungs.map((k) => k.name).join(', '), sees: here.sees }} />
+            )}
+            <ControlBar desk={desk} clip={clip} frame={frame} pass={pass} onPass={setPass} running={running} onRun={() => setRunning(!running)} />
+          </Flex>
+          <Box as="aside" aria-label={titles[stage]} bg="raised" borderLeftWidth="1px" borderColor="hair" p="12px 14px" overflowY="auto" css={{ scrollbarWidth: 'thin' }}>
+            {stage === 'watch' || !timed ? <Watch desk={desk} clip={clip} pass={pass} onRemove={remove} />
+              : stage === 'split' ? <Split desk={desk} frame={frame} next={next} current={here} onStamp={stamp} onUnstamp={unstamp} />
+              : stage === 'measure' ? <Measure desk={desk} rungs={rungs} needs={needs} placed={placed} armed={armed} onArm={setPicked} tool={tool} onTool={setTool} preview={preview} onNextRung={() => rung(1)} />
+              : stage === 'judge' ? <Judge desk={desk} opened={opened} />
+              : <Assign desk={desk} onJudge={() => nav(`/attempts/${id}/judge`)} />}
+          </Box>
+        </Grid>
+      ) : (
+        <Grid templateColumns="minmax(0, 1fr) 328px" minH="0">
+          <AddClip attempt={id} clip={clip} onReady={table.reload} />
+          <Box bg="raised" borderLeftWidth="1px" borderColor="hair" p="14px"><Text fontWeight="700" fontSize="16px" mb="6px">First, the film</Text><Hint>Then the four passes: once at real speed, once slow, picture by picture, slow again. Numbers come after that.</Hint></Box>
+        </Grid>
+      )}
+      {timed ? <Score desk={desk} clip={clip} frame={frame} onFrame={go} /> : <Box h={ready ? '60px' : 0} p={ready ? '18px' : 0} color="soft">{ready && 'The score appears once the capture rate is known: say it at the right.'}</Box>}
+      <KeyCard event={event} open={help} onClose={() => setHelp(false)} />
+      {table.clash && <Clash what={table.clash.mine.kind} onSettle={table.settle} />}
+    </Grid>
+  )
+}
+
+/** On the picture: the value that is opened, else the angles of this key position. */
+function arcs(values: Judged[], opened?: string): Judged[] {
+  const one = values.filter((v) => v.key === opened)
+  return one.length ? one : values.filter((v) => known(v) && v.unit === 'deg')
+}
+
+/** Which stages have what the next one needs. */
+function progress({ bench, event }: Desk): Record<StageName, boolean> {
+  const timed = !!bench.clip && bench.clip.captureRate > 0
+  return {
+    watch: timed,
+    split: event.keys.every((k) => k.optional || bench.stamps[k.id] !== undefined),
+    measure: bench.landmarks.length > 0 && !!bench.calibration.scale,
+    judge: bench.focuses.length > 0,
+    assign: bench.focuses.length > 0 && bench.focuses.every((f) => bench.assignments.some((a) => a.fault === f.fault)),
+  }
+}
+
+function Top({ bench, title, stage, done, saving, offline, onUndo, onRedo, onHelp }: {
+  bench: { id: string; athlete: { name: string }; clip?: Clip }; title: string; stage: StageName; done: Record<StageName, boolean>
+  saving: boolean; offline: boolean; onUndo?: () => void; onRedo?: () => void; onHelp: () => void
+}) {
+  const small = { h: '36px', minW: '36px', px: '8px', borderRadius: '8px', cursor: 'pointer', fontWeight: 600, _disabled: { opacity: 0.35, cursor: 'default' }, _hover: { bg: 'raised' } } as const
+  return (
+    <Flex as="header" align="center" gap="12px" px="14px" borderBottomWidth="1px" borderColor="hair">
+      <Link to="/" aria-label="Today"><Mark size={19} /></Link>
+      <Text flex="1" minW="0" truncate><b>{bench.athlete.name}</b> <Text as="span" color="soft">· {title}</Text></Text>
+      <Text role="status" fontSize="12.5px" color={offline ? 'plum' : 'soft'} whiteSpace="nowrap">{offline ? 'No connection: will be sent again' : saving ? 'Saving…' : 'Saved'}</Text>
+      <chakra.button {...small} aria-label="Undo" title="Undo (Z)" disabled={!onUndo} onClick={onUndo}>↶</chakra.button>
+      <chakra.button {...small} aria-label="Redo" title="Redo (Shift Z)" disabled={!onRedo} onClick={onRedo}>↷</chakra.button>
+      <chakra.button {...small} aria-label="Keys" title="Keys (?)" onClick={onHelp}>?</chakra.button>
+      <Flex as="nav" aria-label="Stages" gap="2px">
+        {stages.map((s) => (
+          <Link key={s} to={`/attempts/${bench.id}/${s}`} aria-current={s === stage ? 'page' : undefined} replace>
+            <Box px="13px" h="36px" lineHeight="36px" borderRadius="full" fontWeight="600" bg={s === stage ? 'ink' : 'transparent'} color={s === stage ? 'paper' : 'ink'} position="relative">
+              {titles[s]}
+              {done[s] && s !== stage && <Box position="absolute" left="14px" right="14px" bottom="3px" h="2.5px" bg="grass" borderRadius="2px" />}
+              {done[s] && <chakra.span srOnly>, done</chakra.span>}
+            </Box>
+          </Link>
+        ))}
+      </Flex>
+    </Flex>
+  )
+}
+
+function Broken({ message }: { message: string }) {
+  return (
+    <Flex h="100%" direction="column" align="center" justify="center" gap="12px">
+      <Text role="alert" fontWeight="600">This attempt could not be opened: {message}</Text>
+      <Link to="/" style={{ textDecoration: 'underline' }}>Back to today</Link>
+    </Flex>
+  )
+}

@@ -1,0 +1,64 @@
+import { Box, Flex, Text, chakra } from '@chakra-ui/react'
+import type { Clip } from '../shared/client'
+import { seconds } from '../shared/format'
+import { distance, passes, type Desk } from './desk'
+
+export function Kbd({ children }: { children: React.ReactNode }) {
+  return <chakra.kbd bg="#2A3640" color="chalk" borderRadius="4px" px="6px" py="1px" fontSize="11.5px" fontFamily="body" fontWeight="600">{children}</chakra.kbd>
+}
+
+const stageButton = { h: '32px', px: '12px', borderRadius: 'full', fontWeight: 600, fontSize: '13px', borderWidth: '1px', cursor: 'pointer' } as const
+
+/** Where the time and the film's facts stand, under the picture. */
+export function ControlBar({ desk, clip, frame, pass, onPass, running, onRun, slot }: {
+  desk: Desk; clip: Clip; frame: number; pass: number; onPass: (p: number) => void; running: boolean; onRun: () => void; slot?: React.ReactNode
+}) {
+  const t = clip.times?.[frame]
+  const gap = clip.times && clip.times.length > 1 ? clip.times[Math.max(1, frame)] - clip.times[Math.max(1, frame) - 1] : 0
+  const zero = desk.reading?.zeroT ?? 0
+  return (
+    <Box bg="stage" color="chalk" px="14px" py="8px" h="100px" flex="none">
+      <Flex align="center" gap="6px" h="44px">
+        <chakra.button {...stageButton} onClick={onRun} disabled={!clip.times} bg={running ? 'chalk' : 'transparent'} color={running ? '#0D141B' : 'chalk'} borderColor="#6B7780" minW="64px">
+          {running ? 'Hold' : 'Run'}
+        </chakra.button>
+        <Flex role="radiogroup" aria-label="Pass" gap="4px" mr="8px">
+          {desk.event.watch.map((w, i) => (
+            <chakra.button key={w.name} role="radio" aria-checked={pass === i} title={passes[i]?.says} {...stageButton} onClick={() => onPass(i)} whiteSpace="nowrap"
+              bg={pass === i ? 'chalk' : 'transparent'} color={pass === i ? '#0D141B' : '#C9C6BC'} borderColor={pass === i ? 'chalk' : '#43505A'}>
+              {w.name}
+            </chakra.button>
+          ))}
+        </Flex>
+        {t !== undefined && <Text fontSize="21px" fontWeight="700" aria-label="Time">{seconds(t - zero)}</Text>}
+        <Text fontSize="12.5px" color="#C9C6BC" whiteSpace="nowrap" aria-label="Picture">{t !== undefined && `± ${(gap / 2).toFixed(3)} · `}picture {frame} of {clip.frames}</Text>
+        <Flex flex="1" justify="flex-end" gap="4px" align="center" fontSize="12.5px" color="#C9C6BC" hideBelow="lg" whiteSpace="nowrap">
+          <Kbd>S</Kbd><Kbd>D</Kbd> picture <Kbd>W</Kbd><Kbd>E</Kbd> rung
+        </Flex>
+      </Flex>
+      <Flex align="center" gap="10px" h="40px" fontSize="12.5px" color="#C9C6BC" overflow="hidden">
+        {slot ?? <Film desk={desk} clip={clip} />}
+      </Flex>
+    </Box>
+  )
+}
+
+const sources: Record<Clip['rateSource'], string> = { tag: 'from its tag', file: 'as the file says', chosen: 'chosen by you', unknown: '' }
+
+function Film({ desk, clip }: { desk: Desk; clip: Clip }) {
+  const { scale, level, origin } = desk.bench.calibration
+  const bit = (name: string, value: string) => <span key={name}>{name} <b style={{ color: '#E9E2D3' }}>{value}</b></span>
+  return (
+    <>
+      {bit('filmed', clip.captureRate ? `${clip.captureRate.toFixed(0)} pictures/s` : 'at an unknown rate')} {sources[clip.rateSource]}
+      <span>·</span>
+      {scale ? bit('scale', `${scale.what}, 1 m = ${(distance(scale.a, scale.b) / scale.metres).toFixed(0)} px`) : 'no scale yet'}
+      <span>·</span>
+      {level ? bit('level', level.vertical ? 'by a vertical' : 'by a horizontal') : 'level as filmed'}
+      <span>·</span>
+      {origin ? bit('line', 'marked') : 'line not marked'}
+      <span>·</span>
+      <span>shown ± is 2 u</span>
+    </>
+  )
+}

@@ -1,0 +1,156 @@
+import { Box, chakra } from '@chakra-ui/react'
+import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react'
+import type { Clip } from '../shared/client'
+import type { Desk } from './desk'
+import { keyName } from './desk'
+
+const left = 132
+const right = 18
+const rows = { keys: 16, phases: 50, front: 98, rear: 130, rests: 152, axis: 186 }
+const ms = (s: number) => (1000 * s).toFixed(0)
+
+/** Two staff lines, one per foot: a contact is a held note, a flight a rest. It is the time control too. */
+export function Score({ desk, clip, frame, onFrame }: { desk: Desk; clip: Clip; frame: number; onFrame: (f: number) => void }) {
+  const box = useRef<HTMLDivElement>(null)
+  const [width, setWidth] = useState(1280)
+  const times = clip.times!
+  const zero = desk.reading?.zeroT ?? 0
+  const whole: [number, number] = [times[0] - zero, times[times.length - 1] - zero]
+  const [view, setView] = useState<[number, number]>()
+
+  useLayoutEffect(() => {
+    const watch = new ResizeObserver(() => setWidth(box.current!.clientWidth))
+    watch.observe(box.current!)
+    return () => watch.disconnect()
+  }, [])
+
+  const beats = desk.reading?.beats ?? []
+  const fitted = useMemo<[number, number]>(() => {
+    if (beats.length < 2) return whole
+    const t = beats.map((b) => b.t)
+    return [Math.max(whole[0], Math.min(...t) - 0.08), Math.min(whole[1], Math.max(...t) + 0.08)]
+  }, [beats, whole[0], whole[1]])
+  const [from, to] = view ?? fitted
+  const x = (t: number) => left + ((t - from) / (to - from)) * (width - left - right)
+  const at = (clientX: number) => {
+    const r = box.current!.getBoundingClientRect()
+    return from + ((clientX - r.left - left) / (width - left - right)) * (to - from)
+  }
+  const nearest = (t: number) => {
+    let best = 0
+    for (let i = 1; i < times.length; i++) if (Math.abs(times[i] - zero - t) < Math.abs(times[best] - zero - t)) best = i
+    return best
+  }
+  const scrub = (e: PointerEvent) => {
+    if (e.buttons & 1) onFrame(nearest(at(e.clientX)))
+  }
+
+  useEffect(() => {
+    const el = box.current!
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault()
+      const t = at(e.clientX)
+      const k = Math.exp(e.deltaY * 0.0015)
+      const span = Math.min(whole[1] - whole[0], Math.max(0.06, (to - from) * k))
+      const a = Math.min(whole[1] - span, Math.max(whole[0], t - ((t - from) / (to - from)) * span))
+      setView([a, a + span])
+    }
+    el.addEventListener('wheel', wheel, { passive: false })
+    return () => el.removeEventListener('wheel', wheel)
+  })
+
+  const now = times[frame] - zero
+  const inView = now >= from && now <= to
+  return (
+    <Box ref={box} position="relative" h="196px" borderTopWidth="1px" borderColor="hair" bg="paper" userSelect="none" overflow="hidden">
+      <svg width={width} height={196} role="slider" tabIndex={0} aria-label="Footfall score, time" aria-valuemin={0} aria-valuemax={clip.frames - 1} aria-valuenow={frame}
+        aria-valuetext={`${ms(now)} ms, picture ${frame}`} style={{ touchAction: 'none', cursor: 'ew-resize', display: 'block' }}
+        onPointerDown={(e) => { e.currentTarget.setPointerCapture(e.pointerId); scrub(e) }} onPointerMove={scrub}
+        onKeyDown={(e) => { if (e.key === 'ArrowLeft') onFrame(frame - 1); if (e.key === 'ArrowRight') onFrame(frame + 1) }}>
+        <Sheet desk={desk} from={from} to={to} width={width} />
+        {inView && (
+          <g stroke="var(--chakra-colors-ink)" pointerEvents="none">
+            <line x1={x(now)} x2={x(now)} y1={22} y2={178} strokeWidth={1.6} />
+            <path d={`M${x(now) - 5} 22h10l-5 7z`} fill="var(--chakra-colors-ink)" stroke="none" />
+          </g>
+        )}
+      </svg>
+      <Box position="absolute" left="12px" bottom="8px" display="flex" gap="6px">
+        {view && <chakra.button fontSize="12px" fontWeight="600" color="sky" cursor="pointer" onClick={() => setView(undefined)}>fit stamps</chakra.button>}
+        {!view && beats.length > 1 && <chakra.button fontSize="12px" fontWeight="600" color="sky" cursor="pointer" onClick={() => setView(whole)}>whole film</chakra.button>}
+      </Box>
+    </Box>
+  )
+}
+
+const col = (c: string) => `var(--chakra-colors-${c})`
+
+const Sheet = memo(function Sheet({ desk, from, to, width }: { desk: Desk; from: number; to: number; width: number }) {
+  const { reading, event } = desk
+  const x = (t: number) => left + ((t - from) / (to - from)) * (width - left - right)
+  const clip = (t: number) => Math.min(to, Math.max(from, t))
+  const step = [0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5].find((s) => (to - from) / s < 14) ?? 10
+  const ticks = Array.from({ length: Math.floor(to / step) - Math.ceil(from / step) + 1 }, (_, i) => (Math.ceil(from / step) + i) * step)
+  const ends = [-Infinity, -Infinity]
+  return (
+    <g fontSize={12.5} fill={col('ink')}>
+      <g fill={col('soft')}>
+        <text x={14} y={rows.keys + 4}>key positions</text>
+        <text x={14} y={rows.phases + 9}>phases, ms</text>
+        <text x={92} y={rows.axis + 4}>ms</text>
+      </g>
+      <g fontWeight={600}>
+        <circle cx={19} cy={rows.front - 4} r={4.5} fill={col('brick')} /><text x={30} y={rows.front} fill={col('brick')}>front-block foot</text>
+        <rect x={14.5} y={rows.rear - 8.5} width={9} height={9} fill={col('sky')} /><text x={30} y={rows.rear} fill={col('sky')}>rear-block foot</text>
+      </g>
+      <clipPath id="staff"><rect x={left - 8} y={0} width={width - left - right + 20} height={196} /></clipPath>
+      <g clipPath="url(#staff)">
+        {ticks.map((t) => (
+          <g key={t}><line x1={x(t)} x2={x(t)} y1={30} y2={172} stroke={col('hair')} strokeWidth={0.8} /><text x={x(t)} y={rows.axis + 4} textAnchor="middle" fill={col('soft')}>{ms(t)}</text></g>
+        ))}
+        {[rows.front, rows.rear].map((y) => <line key={y} x1={left} x2={width - right} y1={y - 4} y2={y - 4} stroke={col('mist')} strokeWidth={1} opacity={0.6} />)}
+        {reading?.phases.map((p) => {
+          const a = x(p.from), b = x(p.to), w = b - a
+          const text = w > 150 ? `${p.name} ${ms(p.value)} ± ${ms(2 * p.u)}` : w > 62 ? `${ms(p.value)} ± ${ms(2 * p.u)}` : w > 24 ? ms(p.value) : ''
+          return (
+            <g key={p.id}>
+              <title>{`${p.name} ${ms(p.value)} ± ${ms(2 * p.u)} ms`}</title>
+              <rect x={a} y={rows.phases - 7} width={Math.max(0, w)} height={22} rx={4} fill={col('raised')} stroke={col('hair')} />
+              <text x={(a + b) / 2} y={rows.phases + 9} textAnchor="middle" fontSize={12}>{text}</text>
+            </g>
+          )
+        })}
+        {reading?.notes.map((n, i) => {
+          const front = n.foot === 'front'
+          const a = x(clip(n.start)), b = x(clip(n.end)), y = front ? rows.front : rows.rear
+          const c = col(front ? 'brick' : 'sky')
+          return (
+            <g key={i}>
+              <rect x={a} y={y - 14} width={Math.max(2, b - a)} height={20} rx={front ? 10 : 2} fill={c} opacity={n.openStart || n.openEnd ? 0.75 : 1} />
+              {n.value !== undefined && b - a > 60 && <text x={(a + b) / 2} y={y} textAnchor="middle" fill={col('paper')} fontWeight={700}>{ms(n.value)} ± {ms(2 * n.u!)}</text>}
+              {n.openEnd && <text x={b - 6} y={y} textAnchor="end" fill={col('paper')}>…</text>}
+            </g>
+          )
+        })}
+        {reading?.rests.map((r, i) => x(r.end) - x(r.start) > 22 && (
+          <g key={i} fill={col('soft')}><path d={`M${x(r.start) + 2} ${rows.rests - 4}v6M${x(r.end) - 2} ${rows.rests - 4}v6M${x(r.start) + 2} ${rows.rests - 1}H${x(r.end) - 2}`} stroke={col('mist')} />
+            <text x={(x(r.start) + x(r.end)) / 2} y={rows.rests + 13} textAnchor="middle" fontSize={11.5}>flight</text></g>
+        ))}
+        {[...(reading?.beats ?? [])].sort((a, b) => a.t - b.t).map((b) => {
+          const name = keyName(event, b.place)
+          const w = name.length * 6.1 + 8
+          const line = ends.findIndex((e) => e < x(b.t) - w / 2)
+          if (line >= 0) ends[line] = x(b.t) + w / 2
+          return (
+            <g key={b.place}>
+              <line x1={x(b.t)} x2={x(b.t)} y1={line === 1 ? 30 : 18} y2={41} stroke={col('mist')} />
+              {line >= 0 && <text x={x(b.t)} y={line === 0 ? 14 : 28} textAnchor="middle" fontSize={12} stroke={col('paper')} strokeWidth={3} paintOrder="stroke">{name}</text>}
+              <title>{`${name} ${ms(b.t)} ± ${ms(2 * b.u)} ms`}</title>
+            </g>
+          )
+        })}
+        {!reading?.beats.length && <text x={left + 12} y={rows.phases + 9} fill={col('soft')}>Drag here to move through the film. Stamped contacts appear as notes, flights as rests.</text>}
+      </g>
+    </g>
+  )
+})

@@ -1,0 +1,270 @@
+import { Box, Text } from '@chakra-ui/react'
+import { useCallback, useEffect, useLayoutEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { ask, client, type Clip, type Judged, type Landmark, type Spot } from '../shared/client'
+import { inUnit, known, plusMinus, spoken } from '../shared/format'
+import { stage as ink } from '../shared/theme'
+import { distance, marksAt, roleOf, type Desk, type Tool } from './desk'
+import type { Frames } from './frames'
+import { Loupe } from './Loupe'
+
+const roleInk = { front: ink.brick, rear: ink.sky, middle: ink.chalk }
+
+/** Segments of the body as they are drawn. */
+const bones = (['L', 'R'] as const).flatMap((s) =>
+  [['hip', 'knee'], ['knee', 'ankle'], ['ankle', 'toe'], ['ankle', 'heel'], ['shoulder', 'elbow'], ['elbow', 'wrist'], ['shoulder', 'hip']].map(([a, b]) => [`${a}.${s}`, `${b}.${s}`]),
+)
+
+const grab = 11 // px on the screen
+const nudge = 0.5
+
+type Props = {
+  desk: Desk
+  clip: Clip
+  frames: Frames
+  frame: number
+  arrivals: number
+  /** Landmarks may be placed. */
+  placing: boolean
+  armed?: string
+  tool?: Tool
+  onTool: (t: Tool | undefined) => void
+  /** Values whose drawing is shown. */
+  shown: Judged[]
+  caption?: { name: string; sees: string }
+  onPreview: (values: Judged[] | undefined) => void
+}
+
+export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, tool, onTool, shown, caption, onPreview }: Props) {
+  const room = useRef<HTMLDivElement>(null)
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const [size, setSize] = useState({ w: 804, h: 452 })
+  const [moving, setMoving] = useState<{ name: string; at: Spot }>()
+  const [chosen, setChosen] = useState<string>()
+  const [first, setFirst] = useState<Spot>()
+  const [cursor, setCursor] = useState<Spot>()
+  const [lit, setLit] = useState(-1)
+
+  useLayoutEffect(() => {
+    const el = room.current!
+    const fit = () => {
+      const k = Math.min(el.clientWidth / clip.width, el.clientHeight / clip.height)
+      setSize({ w: clip.width * k, h: clip.height * k })
+    }
+    const watch = new ResizeObserver(fit)
+    watch.observe(el)
+    fit()
+    return () => watch.disconnect()
+  }, [clip.width, clip.height])
+  const scale = clip.width / size.w // original pixels per pixel on the screen
+
+  useLayoutEffect(() => {
+    const picture = frames.get(frame)
+    const c = canvas.current!
+    if (!picture) return
+    if (c.width !== picture.width || c.height !== picture.height) Object.assign(c, { width: picture.width, height: picture.height })
+    c.getContext('2d')!.drawImage(picture, 0, 0)
+    setLit(frame)
+  }, [frames, frame, arrivals])
+
+  useEffect(() => {
+    setFirst(undefined)
+    setChosen(undefined)
+  }, [frame, tool?.kind])
+
+  const kept = marksAt(desk.bench, frame)
+  const marks = moving ? [...kept.filter((m) => m.name !== moving.name), { frame, name: moving.name, ...moving.at, source: 'placed' }] : kept
+  const preview = usePreview(desk.bench.id, frame, moving, onPreview)
+
+  const spot = useCallback(
+    (e: { clientX: number; clientY: number }): Spot => {
+      const r = canvas.current!.getBoundingClientRect()
+      const clamp = (v: number, top: number) => Math.min(top, Math.max(0, v))
+      return { x: clamp(((e.clientX - r.left) / r.width) * clip.width, clip.width), y: clamp(((e.clientY - r.top) / r.height) * clip.height, clip.height) }
+    },
+    [clip.width, clip.height],
+  )
+
+  const down = (e: PointerEvent<SVGSVGElement>) => {
+    if (e.button !== 0) return
+    const at = spot(e)
+    if (tool) {
+      mark(at)
+      return
+    }
+    if (!placing) return
+    const under = kept.filter((m) => distance(m, at) < grab * scale).sort((a, b) => distance(a, at) - distance(b, at))[0]
+    const name = under?.name ?? armed
+    if (!name) return
+    e.currentTarget.setPointerCapture(e.pointerId)
+    setChosen(name)
+    setMoving({ name, at: under ? { x: under.x, y: under.y } : at })
+  }
+  const move = (e: PointerEvent<SVGSVGElement>) => {
+    const at = spot(e)
+    setCursor(at)
+    if (moving) setMoving({ name: moving.name, at })
+  }
+  const up = () => {
+    if (!moving) return
+    desk.send({ kind: 'landmark', frame, landmark: moving.name, at: moving.at })
+    preview.end()
+    setMoving(undefined)
+  }
+  const mark = (at: Spot) => {
+    if (tool!.kind === 'origin') {
+      desk.send({ kind: 'origin', at })
+      onTool(undefined)
+    } else if (!first) setFirst(at)
+    else {
+      if (tool!.kind === 'scale') desk.send({ kind: 'scale', scale: { a: first, b: at, metres: tool!.metres, what: tool!.what } })
+      else desk.send({ kind: 'level', level: { a: first, b: at, vertical: tool!.vertical } })
+      onTool(undefined)
+    }
+  }
+
+  const keys = (e: KeyboardEvent) => {
+    const m = kept.find((l) => l.name === chosen)
+    const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key]
+    if (m && by && placing) {
+      const k = nudge * scale * (e.shiftKey ? 10 : 1)
+      desk.send({ kind: 'landmark', frame, landmark: m.name, at: { x: m.x + by[0] * k, y: m.y + by[1] * k } })
+    } else if (m && (e.key === 'Delete' || e.key === 'Backspace') && placing) {
+      desk.send({ kind: 'landmark', frame, landmark: m.name })
+      setChosen(undefined)
+    } else return
+    e.preventDefault()
+    e.stopPropagation()
+  }
+
+  const aim = placing || tool
+  const inHand = moving?.name ?? (tool ? undefined : armed)
+  return (
+    <Box ref={room} flex="1" minH="0" position="relative" bg="stage" display="flex" alignItems="center" justifyContent="center" overflow="hidden">
+      <Box position="relative" style={{ width: size.w, height: size.h }}>
+        <canvas ref={canvas} style={{ width: '100%', height: '100%', display: 'block' }} aria-label={`picture ${frame}`} />
+        <svg role="application" aria-label={aim ? 'Picture: press to place, drag to move, arrow keys nudge, Delete takes off' : 'Picture'} tabIndex={aim ? 0 : -1}
+          viewBox={`0 0 ${clip.width} ${clip.height}`} onKeyDown={keys} onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerLeave={() => setCursor(undefined)}
+          style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', cursor: aim ? 'crosshair' : 'default', touchAction: 'none' }}>
+          <Guides desk={desk} scale={scale} first={first} cursor={cursor} />
+          <Figure marks={marks} desk={desk} scale={scale} chosen={chosen} faint={!placing} />
+          {shown.filter(known).flatMap((v) => v.drawings.filter((d) => d.frame === frame).map((d, i) => <Drawn key={v.key + i} v={v} d={d} scale={scale} label={i === 0} />))}
+        </svg>
+        {aim && cursor && canvas.current && <Loupe of={canvas.current} at={cursor} width={clip.width} height={clip.height} box={size} name={inHand && spoken(inHand)} />}
+        {lit !== frame && !frames.get(frame) && <Text position="absolute" bottom="8px" left="14px" color="chalk" fontSize="12.5px">picture {frame} is coming…</Text>}
+      </Box>
+      {caption && (
+        <Box position="absolute" top="12px" left="14px" bg="rgba(13,20,27,.82)" color="chalk" borderRadius="8px" px="12px" py="5px" maxW="80%" pointerEvents="none">
+          <Text as="span" fontWeight="700">{caption.name}</Text> <Text as="span" opacity={0.85}>· {caption.sees}</Text>
+        </Box>
+      )}
+    </Box>
+  )
+}
+
+/** Asks the server for the numbers of a landmark that is still moving, one question at a time. */
+function usePreview(id: string, frame: number, moving: { name: string; at: Spot } | undefined, tell: (v: Judged[] | undefined) => void) {
+  const busy = useRef(false)
+  const latest = useRef(moving)
+  latest.current = moving
+  useEffect(() => {
+    if (!moving || busy.current) return
+    const run = async () => {
+      busy.current = true
+      let asked: typeof moving | undefined
+      while (latest.current && latest.current !== asked) {
+        const now: { name: string; at: Spot } = latest.current
+        asked = now
+        try {
+          const landmarks: Landmark[] = [{ frame, name: now.name, ...now.at, source: 'placed' }]
+          const values = await ask(client.POST('/api/attempts/{id}/preview', { params: { path: { id } }, body: { frame, landmarks } }))
+          if (latest.current) tell(values)
+        } catch {
+          break // the number follows on release
+        }
+      }
+      busy.current = false
+    }
+    void run()
+  }, [id, frame, moving, tell])
+  return { end: () => tell(undefined) }
+}
+
+function Dot({ at, role, size, hollow, dash }: { at: Spot; role: 'front' | 'rear' | 'middle'; size: number; hollow?: boolean; dash?: string }) {
+  const c = roleInk[role]
+  const look = { fill: hollow ? 'none' : ink.chalk, stroke: c, strokeWidth: size * 0.55, strokeDasharray: dash }
+  return role === 'rear' ? <rect x={at.x - size} y={at.y - size} width={2 * size} height={2 * size} {...look} /> : <circle cx={at.x} cy={at.y} r={size} {...look} />
+}
+
+function Figure({ marks, desk, scale, chosen, faint }: { marks: Landmark[]; desk: Desk; scale: number; chosen?: string; faint: boolean }) {
+  const by = Object.fromEntries(marks.map((m) => [m.name, m]))
+  const w = 2 * scale
+  return (
+    <g opacity={faint ? 0.85 : 1}>
+      {bones.map(([a, b]) => {
+        const role = roleOf(a, desk.bench)
+        return by[a] && by[b] && <line key={a + b} x1={by[a].x} y1={by[a].y} x2={by[b].x} y2={by[b].y} stroke={roleInk[role]} strokeWidth={w} strokeDasharray={role === 'rear' ? `${4 * w} ${2 * w}` : undefined} strokeLinecap="round" />
+      })}
+      {marks.map((m) => (
+        <g key={m.name} data-landmark={m.name}>
+          <title>{spoken(m.name)}</title>
+          {m.name === chosen && <circle cx={m.x} cy={m.y} r={10 * scale} fill="none" stroke={ink.arc} strokeWidth={1.5 * scale} />}
+          <Dot at={m} role={roleOf(m.name, desk.bench)} size={(faint ? 2.4 : 3.2) * scale} />
+        </g>
+      ))}
+    </g>
+  )
+}
+
+/** The scale, the level and the line, where they were marked. */
+function Guides({ desk, scale, first, cursor }: { desk: Desk; scale: number; first?: Spot; cursor?: Spot }) {
+  const { scale: s, level, origin } = desk.bench.calibration
+  const thin = { stroke: ink.chalk, strokeWidth: 1.3 * scale, opacity: 0.75 }
+  const end = (p: Spot, key: string) => <path key={key} d={`M${p.x - 4 * scale} ${p.y}h${8 * scale}M${p.x} ${p.y - 4 * scale}v${8 * scale}`} {...thin} />
+  const line = (a: Spot, b: Spot, dash?: string) => <line x1={a.x} y1={a.y} x2={b.x} y2={b.y} {...thin} strokeDasharray={dash} />
+  return (
+    <g pointerEvents="none">
+      {s && (<g>{line(s.a, s.b)}{end(s.a, 'a')}{end(s.b, 'b')}</g>)}
+      {level && line(level.a, level.b, `${2 * scale} ${4 * scale}`)}
+      {origin && <path d={`M${origin.x} ${origin.y - 14 * scale}v${22 * scale}`} {...thin} strokeWidth={2 * scale} />}
+      {first && (<g>{end(first, 'f')}{cursor && line(first, cursor, `${5 * scale} ${3 * scale}`)}</g>)}
+    </g>
+  )
+}
+
+type Vec = { X: number; Y: number }
+
+/** A value's arc or line, as the server measured it, with its number. */
+function Drawn({ v, d, scale, label }: { v: Judged; d: Judged['drawings'][number]; scale: number; label: boolean }) {
+  const line = { fill: 'none', stroke: ink.arc, strokeWidth: 2 * scale }
+  let path: string
+  let text: Spot
+  if (d.kind === 'arc' && d.vertex) {
+    const a = direction(d.vertex, d.from), b = direction(d.vertex, d.to)
+    let turn = b - a
+    while (turn > Math.PI) turn -= 2 * Math.PI
+    while (turn < -Math.PI) turn += 2 * Math.PI
+    const r = Math.min(46 * scale, 0.7 * Math.min(length(d.vertex, d.from), length(d.vertex, d.to)))
+    const on = (t: number, k = 1) => ({ x: d.vertex!.X + r * k * Math.cos(a + turn * t), y: d.vertex!.Y + r * k * Math.sin(a + turn * t) })
+    path = `M${on(0).x} ${on(0).y}` + Array.from({ length: 24 }, (_, i) => `L${on((i + 1) / 24).x} ${on((i + 1) / 24).y}`).join('')
+    path += `M${d.vertex.X} ${d.vertex.Y}L${d.from.X} ${d.from.Y}M${d.vertex.X} ${d.vertex.Y}L${d.to.X} ${d.to.Y}`
+    text = on(0.5, 1.25)
+  } else {
+    path = `M${d.from.X} ${d.from.Y}L${d.to.X} ${d.to.Y}`
+    text = { x: (d.from.X + d.to.X) / 2, y: (d.from.Y + d.to.Y) / 2 - 14 * scale }
+  }
+  const w = 118 * scale, h = 24 * scale
+  return (
+    <g pointerEvents="none">
+      <path d={path} {...line} strokeDasharray={d.kind === 'segment' ? `${6 * scale} ${3 * scale}` : undefined} />
+      {label && (
+        <g transform={`translate(${text.x + 4 * scale} ${text.y - h / 2})`}>
+          <rect width={w} height={h} rx={6 * scale} fill="#0D141B" opacity={0.85} />
+          <text x={8 * scale} y={h * 0.7} fill={ink.chalk} fontSize={15 * scale} fontWeight={700}>{inUnit(v.value, v.unit)}<tspan fontSize={12 * scale} fontWeight={400}> {plusMinus(v.u, v.unit)}</tspan></text>
+        </g>
+      )}
+    </g>
+  )
+}
+
+const direction = (o: Vec, p: Vec) => Math.atan2(p.Y - o.Y, p.X - o.X)
+const length = (o: Vec, p: Vec) => Math.hypot(p.X - o.X, p.Y - o.Y)

@@ -1,0 +1,59 @@
+import type { Bench, Command, Event, Judged, Key, Landmark, Reading, Spot } from '../shared/client'
+
+export const stages = ['watch', 'split', 'measure', 'judge', 'assign'] as const
+export type StageName = (typeof stages)[number]
+
+/** What two clicks on the picture are being taken for. */
+export type Tool = { kind: 'scale'; metres: number; what: string } | { kind: 'level'; vertical: boolean } | { kind: 'origin' }
+
+/** All that the parts of the Bench share. */
+export type Desk = {
+  bench: Bench
+  event: Event
+  reading?: Reading
+  send: (c: Command) => void
+  /** Shows a picture. */
+  go: (frame: number) => void
+  /** Chooses a rung, and shows its picture when it is stamped. */
+  visit: (place: string) => void
+  /** Opens or closes a value's derivation. */
+  open: (key: string | undefined) => void
+}
+
+/** Passes of Watch, with the share of real speed; Step shows every picture. */
+export const passes = [
+  { speed: 1, says: 'real speed' },
+  { speed: 0.25, says: '¼ of real speed' },
+  { speed: 0, says: '4 pictures a second' },
+  { speed: 0.125, says: '⅛ of real speed' },
+]
+
+/** A landmark's role: which leg's side it is on. */
+export function roleOf(landmark: string, b: Bench): 'front' | 'rear' | 'middle' {
+  const side = landmark.split('.')[1]
+  if (!side) return 'middle'
+  return side === b.athlete.frontLeg ? 'front' : 'rear'
+}
+
+/** Rungs stamped on a picture. */
+export const rungsAt = (event: Event, b: Bench, frame: number): Key[] => event.keys.filter((k) => b.stamps[k.id] === frame)
+
+/** The rung that the next stamp goes to. */
+export function nextRung(event: Event, b: Bench, chosen: string | undefined): Key | undefined {
+  const open = (k: Key) => b.stamps[k.id] === undefined
+  const from = event.keys.findIndex((k) => k.id === chosen)
+  return event.keys.slice(Math.max(0, from)).find(open) ?? event.keys.find(open)
+}
+
+/** Landmarks that a picture's rungs need, in placing order. */
+export function needsAt(rungs: Key[], reading: Reading | undefined): string[] {
+  return [...new Set(rungs.flatMap((k) => reading?.needs[k.id] ?? []))]
+}
+
+export const marksAt = (b: Bench, frame: number): Landmark[] => b.landmarks.filter((l) => l.frame === frame)
+
+export const valuesAt = (reading: Reading | undefined, place: string): Judged[] => reading?.values.filter((v) => v.place === place) ?? []
+
+export const keyName = (event: Event, place: string) => event.keys.find((k) => k.id === place)?.name ?? place
+
+export const distance = (a: Spot, b: Spot) => Math.hypot(a.x - b.x, a.y - b.y)

@@ -1,0 +1,91 @@
+import { Box, Flex, Input, Text, Textarea, chakra } from '@chakra-ui/react'
+import { useState } from 'react'
+import { Act } from '../../shared/Act'
+import type { Schemas } from '../../shared/client'
+import { longDay } from '../../shared/format'
+import type { Desk } from '../desk'
+import { Barred, Hint, Section } from './Panel'
+
+/** One cue and one drill for each focus, and what the next clip must show. */
+export function Assign({ desk, onJudge }: { desk: Desk; onJudge: () => void }) {
+  const { bench, reading, event } = desk
+  const stale = bench.assignments.filter((a) => !bench.focuses.some((f) => f.fault === a.fault))
+  const name = (id: string) => event.faults.find((f) => f.id === id)?.name ?? id
+  if (!reading) return <Hint>The cues are being looked up…</Hint>
+  return (
+    <>
+      {bench.focuses.length === 0 && (
+        <Section title="No focus yet"><Hint>An athlete can hold one or two things. Choose them in Judge, then give each a cue here.</Hint><Act main mt="8px" onClick={onJudge}>To Judge</Act></Section>
+      )}
+      {bench.focuses.map((f) => {
+        const option = reading.options.find((o) => o.fault === f.fault)
+        const kept = bench.assignments.find((a) => a.fault === f.fault)
+        return option && <One key={f.fault + JSON.stringify(kept)} desk={desk} option={option} kept={kept} />
+      })}
+      {stale.map((a) => (
+        <Flex key={a.fault} align="center" gap="8px" mb="10px"><Hint>“{a.words}” is assigned for {name(a.fault).toLowerCase()}, which is no longer a focus.</Hint><Act h="36px" onClick={() => desk.send({ kind: 'assign', fault: a.fault })}>Take it off</Act></Flex>
+      ))}
+      {bench.assignments.length > 0 && (
+        <Flex gap="8px" mb="14px" align="center">
+          <chakra.a href={`/api/attempts/${bench.id}/card.pdf`} target="_blank" rel="noopener" bg="ink" color="paper" borderRadius="9px" h="40px" px="14px" fontWeight="600" display="inline-flex" alignItems="center">Athlete's card, PDF</chakra.a>
+        </Flex>
+      )}
+      <Section title="Care">{event.care.map((c) => <Barred key={c} tone="ochre"><Text fontSize="13px">{c}</Text></Barred>)}</Section>
+    </>
+  )
+}
+
+const field = { bg: 'paper', borderColor: 'hair' } as const
+
+function One({ desk, option, kept }: { desk: Desk; option: Schemas['Option']; kept?: Schemas['Assignment'] }) {
+  const first = option.cues.find((c) => c.id === kept?.cue) ?? option.cues[0]
+  const drill = option.drills.find((d) => d.text === kept?.drill) ?? option.drills[0]
+  const [open, setOpen] = useState(!kept)
+  const [w, setW] = useState({ cue: first?.id ?? '', words: kept?.words ?? first?.text ?? '', drill: kept?.drill ?? drill?.text ?? '', dose: kept?.dose ?? drill?.dose ?? '', refilm: kept?.refilm ?? desk.reading!.refilm })
+  const put = (more: Partial<typeof w>) => setW({ ...w, ...more })
+  const growth = option.drills.find((d) => d.text === w.drill)?.growth
+  const show = option.aim && <Text mt="6px"><b>The next clip must show</b> {option.aim.says}.</Text>
+  if (kept && !open) {
+    return (
+      <Section title={option.name}>
+        <Box borderWidth="1px" borderColor="ink" borderRadius="10px" p="12px" bg="paper">
+          <Text fontSize="18px" fontWeight="700" lineHeight="1.25">“{kept.words}”</Text>
+          <Text mt="6px"><b>Drill</b> {kept.drill}; {kept.dose}.{growth && <Text as="span" color="soft"> Then: {growth}.</Text>}</Text>
+          {show}
+          <Text mt="6px"><b>Film again</b> {longDay(kept.refilm)}</Text>
+          <Flex gap="8px" mt="10px"><Act h="36px" onClick={() => setOpen(true)}>Change</Act><Act h="36px" onClick={() => desk.send({ kind: 'assign', fault: option.fault })}>Take it off</Act></Flex>
+        </Box>
+      </Section>
+    )
+  }
+  return (
+    <Section title={option.name}>
+      <Text fontSize="12.5px" color="soft">Cue, in the order to try them</Text>
+      <Box role="radiogroup" aria-label={`Cues for ${option.name}`}>
+        {option.cues.map((c) => (
+          <chakra.button key={c.id} role="radio" aria-checked={w.cue === c.id} onClick={() => put({ cue: c.id, words: c.text })} display="block" w="100%" textAlign="left" cursor="pointer"
+            borderWidth="1px" borderColor={w.cue === c.id ? 'ink' : 'hair'} borderRadius="8px" p="7px 10px" mt="4px" bg={w.cue === c.id ? 'paper' : 'transparent'}>
+            <Text fontWeight="600">{w.cue === c.id ? '● ' : '○ '}{c.text}</Text>
+            <Text fontSize="12.5px" color="soft">{c.kind}: {c.why}{c.misread && `. Misread when the ${c.misread.text}`}</Text>
+          </chakra.button>
+        ))}
+      </Box>
+      <Text fontSize="12.5px" color="soft" mt="8px">In the athlete's words</Text>
+      <Textarea aria-label="Cue in the athlete's words" rows={2} p="8px" {...field} value={w.words} onChange={(e) => put({ words: e.target.value })} />
+      <Flex gap="8px" mt="8px">
+        <Box flex="1"><Text fontSize="12.5px" color="soft">Drill</Text>
+          <Textarea aria-label="Drill" rows={2} p="8px" {...field} value={w.drill} onChange={(e) => put({ drill: e.target.value })} /></Box>
+        <Box w="112px"><Text fontSize="12.5px" color="soft">Dose</Text>
+          <Textarea aria-label="Dose" rows={2} p="8px" {...field} value={w.dose} onChange={(e) => put({ dose: e.target.value })} /></Box>
+      </Flex>
+      {option.drills.length > 1 && <Flex gap="4px" wrap="wrap" mt="4px">{option.drills.map((d) => <Act key={d.id} h="32px" fontSize="12.5px" onClick={() => put({ drill: d.text, dose: d.dose })}>{d.text}</Act>)}</Flex>}
+      {growth && <Hint>When it holds: {growth}.</Hint>}
+      {show}
+      <Flex align="center" gap="8px" mt="8px"><Text fontSize="12.5px" color="soft">Film again on</Text><Input aria-label="Film again on" type="date" w="150px" h="38px" {...field} value={w.refilm} onChange={(e) => put({ refilm: e.target.value })} /></Flex>
+      <Flex gap="8px" mt="10px">
+        <Act main disabled={!w.words.trim() || !w.refilm} onClick={() => desk.send({ kind: 'assign', fault: option.fault, assignment: w })}>Assign</Act>
+        {kept && <Act onClick={() => setOpen(false)}>Leave it</Act>}
+      </Flex>
+    </Section>
+  )
+}

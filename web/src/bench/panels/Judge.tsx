@@ -1,0 +1,154 @@
+import { Box, Flex, Text, Textarea, chakra } from '@chakra-ui/react'
+import { useState } from 'react'
+import { Act } from '../../shared/Act'
+import type { Judged, Reading } from '../../shared/client'
+import { known } from '../../shared/format'
+import { Gauge, Number_, Pill, Shape } from '../../shared/Verdict'
+import { Derivation } from '../Derivation'
+import { keyName, type Desk } from '../desk'
+import { Barred, Hint, Section } from './Panel'
+
+type Root = Reading['roots'][number]
+
+const order = ['out', 'near', "can't tell", 'in', 'no band', 'missing'] as const
+
+/** Praise, causes, verdicts: the app's reading. The coach decides what to work on. */
+export function Judge({ desk, opened }: { desk: Desk; opened?: string }) {
+  const { reading, bench } = desk
+  if (!reading) return <Hint>Stamp and measure first: verdicts appear here as their numbers do.</Hint>
+  const judged = reading.values.filter((v) => known(v) && v.band)
+  const counts = order.slice(0, 4).map((k) => [k, judged.filter((v) => v.verdict === k).length] as const).filter(([, n]) => n > 0)
+  const unsure = reading.findings.filter((f) => f.state === "can't tell")
+  return (
+    <>
+      <Section title="What is good">
+        {bench.notes.good && <Barred tone="grass">{bench.notes.good}</Barred>}
+        {reading.praise.map((p) => <Barred key={p} tone="grass">{p}</Barred>)}
+        {!bench.notes.good && reading.praise.length === 0 && <Hint>Say it in Watch, or measure: the verdicts deepest inside their bands appear here.</Hint>}
+      </Section>
+      <Section title="What explains it">
+        <Text mb="8px">{reading.sentence}</Text>
+        {reading.roots.map((r) => <Cause key={r.fault} desk={desk} root={r} />)}
+        <Own desk={desk} />
+      </Section>
+      <Section title="Verdicts" aside={counts.map(([k, n]) => `${n} ${k}`).join(' · ')}>
+        {order.flatMap((k) => judged.filter((v) => v.verdict === k)).map((v) => <Line key={v.key} desk={desk} v={v} open={opened === v.key} />)}
+        {judged.length === 0 && <Hint>Nothing is measured yet: place the landmarks in Measure.</Hint>}
+      </Section>
+      <Looks desk={desk} />
+      <Section title="For information">
+        {reading.values.filter((v) => known(v) && !v.band).map((v) => <Line key={v.key} desk={desk} v={v} open={opened === v.key} />)}
+      </Section>
+      {unsure.length > 0 && (
+        <Section title="Can't tell yet" aside={`${unsure.length} of ${reading.findings.length} faults`}>
+          {unsure.map((f) => <Text key={f.fault} fontSize="13px" color="soft">{f.name}: {f.signs.map((s) => s.says).join('; ')}</Text>)}
+        </Section>
+      )}
+      <Hint>Targets guide a conversation. They do not replace a qualified coach on site or local rules, and are not medical advice.</Hint>
+    </>
+  )
+}
+
+function Line({ desk, v, open }: { desk: Desk; v: Judged; open: boolean }) {
+  return (
+    <Box borderBottomWidth="1px" borderColor="hair" py="4px">
+      <chakra.button w="100%" textAlign="left" cursor="pointer" aria-expanded={open} onClick={() => desk.open(open ? undefined : v.key)} data-value={v.key}>
+        <Flex align="center" gap="6px" minH="26px">
+          <Text fontWeight="600" lineHeight="1.15">{v.name}<Text as="span" fontWeight="400" color="soft">, {keyName(desk.event, v.place)}</Text></Text>
+          {v.band && <Pill of={v.verdict} />}
+          <Box flex="1" textAlign="right"><Number_ v={v} /></Box>
+        </Flex>
+        {v.band && <Gauge v={v} />}
+      </chakra.button>
+      {open && <Derivation v={v} />}
+    </Box>
+  )
+}
+
+function Cause({ desk, root }: { desk: Desk; root: Root }) {
+  const finding = desk.reading!.findings.find((f) => f.fault === root.fault)!
+  const chosen = desk.bench.focuses.some((f) => f.fault === root.fault)
+  const [against, setAgainst] = useState(false)
+  const evidence = finding.signs.filter((s) => s.state === 'present')
+  return (
+    <Box borderWidth="1px" borderColor={chosen ? 'ink' : 'hair'} borderRadius="10px" p="10px" mb="8px" bg="paper">
+      <Flex align="center" gap="7px">
+        <Shape of="out" size={11} /><Text fontWeight="700" flex="1">{root.name}</Text>
+        <Text fontSize="12.5px" color="soft">explains {(100 * root.share).toFixed(0)} %</Text>
+      </Flex>
+      {evidence.map((s) => (
+        <chakra.button key={s.says} display="block" textAlign="left" fontSize="13px" cursor={s.key ? 'pointer' : 'default'} onClick={() => s.key && desk.open(s.key)}>{s.says}</chakra.button>
+      ))}
+      {root.effects.map((e) => (
+        <Flex key={e.fault} ml="5px" pl="12px" borderLeftWidth="2px" borderColor="plum" py="2px" gap="6px">
+          <Text flex="1">leads to: {e.name.toLowerCase()}{e.via && <Text as="span" color="soft"> by way of {e.via}</Text>}</Text>
+          <Text color="soft" fontSize="12.5px">{(100 * e.share).toFixed(0)} %</Text>
+        </Flex>
+      ))}
+      {root.leads.length > 0 && <Text fontSize="12.5px" color="soft" ml="5px" pl="12px" borderLeftWidth="2px" borderColor="hair">can lead to: {root.leads.join(', ')}</Text>}
+      {root.behind.length > 0 && <Text fontSize="12.5px" color="soft" mt="2px">behind it, perhaps: {root.behind.join(', ')}</Text>}
+      <Flex gap="6px" mt="8px" align="center">
+        {chosen ? (
+          <><Text flex="1" fontWeight="600">● In focus</Text><Act h="36px" onClick={() => desk.send({ kind: 'focus', fault: root.fault })}>Take it off</Act></>
+        ) : (
+          <><Act h="36px" main onClick={() => desk.send({ kind: 'focus', fault: root.fault, why: desk.reading!.sentence })}>Make it the focus</Act>
+            <Act h="36px" onClick={() => setAgainst(!against)} aria-expanded={against}>Not the cause…</Act></>
+        )}
+      </Flex>
+      {against && !chosen && <Hint>Choose another focus below and say why; your choice stands, and the reason is kept with it.</Hint>}
+    </Box>
+  )
+}
+
+/** Another focus than the app would choose, with the coach's reason. */
+function Own({ desk }: { desk: Desk }) {
+  const [fault, setFault] = useState('')
+  const [why, setWhy] = useState('')
+  const roots = new Set(desk.reading!.roots.map((r) => r.fault))
+  const mine = desk.bench.focuses.filter((f) => !roots.has(f.fault))
+  const name = (id: string) => desk.event.faults.find((f) => f.id === id)?.name ?? id
+  return (
+    <>
+      {mine.map((f) => (
+        <Flex key={f.fault} align="center" gap="8px" borderWidth="1px" borderColor="ink" borderRadius="10px" p="8px 10px" mb="8px">
+          <Box flex="1"><Text fontWeight="600">● In focus: {name(f.fault)}</Text><Hint>{f.why}</Hint></Box>
+          <Act h="36px" onClick={() => desk.send({ kind: 'focus', fault: f.fault })}>Take it off</Act>
+        </Flex>
+      ))}
+      <details>
+        <summary style={{ cursor: 'pointer', fontSize: 13, minHeight: 28 }}>Choose a focus of your own</summary>
+        <select aria-label="Focus of your own" value={fault} onChange={(e) => setFault(e.target.value)}
+          style={{ width: '100%', height: 38, borderRadius: 8, border: '1px solid var(--chakra-colors-hair)', background: 'var(--chakra-colors-paper)', padding: '0 8px', margin: '4px 0' }}>
+          <option value="">which?</option>
+          {desk.event.faults.filter((f) => !desk.bench.focuses.some((x) => x.fault === f.id)).map((f) => <option key={f.id} value={f.id}>{f.name}</option>)}
+        </select>
+        <Textarea aria-label="Why this focus" rows={2} placeholder="Why?" bg="paper" borderColor="hair" p="8px" value={why} onChange={(e) => setWhy(e.target.value)} />
+        <Act h="36px" mt="4px" disabled={!fault || !why.trim()} onClick={() => { desk.send({ kind: 'focus', fault, why: why.trim() }); setFault(''); setWhy('') }}>Make it the focus</Act>
+      </details>
+    </>
+  )
+}
+
+const presses = [['good', 'Good'], ['off', 'Off'], ["can't see", "Can't see"]] as const
+
+/** What is judged by eye: one press each. */
+function Looks({ desk }: { desk: Desk }) {
+  return (
+    <Section title="By eye">
+      {desk.event.looks.map((l) => {
+        const now = desk.bench.looks[l.id]
+        return (
+          <Box key={l.id} py="5px" borderBottomWidth="1px" borderColor="hair">
+            <chakra.button fontWeight="600" textAlign="left" cursor="pointer" onClick={() => desk.visit(l.at)}>{now === 'off' ? l.off : l.text}<Text as="span" fontWeight="400" color="soft"> · {keyName(desk.event, l.at)}</Text></chakra.button>
+            <Flex gap="4px" mt="3px" role="radiogroup" aria-label={l.text}>
+              {presses.map(([id, text]) => (
+                <chakra.button key={id} role="radio" aria-checked={now === id} onClick={() => desk.send({ kind: 'look', look: l.id, verdict: now === id ? undefined : id })} h="32px" px="12px" borderRadius="full" borderWidth="1px" fontSize="12.5px" fontWeight="600" cursor="pointer"
+                  bg={now === id ? (id === 'off' ? 'plum' : id === 'good' ? 'grass' : 'mist') : 'transparent'} color={now === id ? 'paper' : 'ink'} borderColor={now === id ? 'transparent' : 'hair'}>{text}</chakra.button>
+              ))}
+            </Flex>
+          </Box>
+        )
+      })}
+    </Section>
+  )
+}

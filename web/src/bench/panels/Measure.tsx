@@ -1,0 +1,96 @@
+import { Box, Flex, Text, chakra } from '@chakra-ui/react'
+import { Act } from '../../shared/Act'
+import type { Judged, Key } from '../../shared/client'
+import { known, spoken } from '../../shared/format'
+import { Number_, Pill } from '../../shared/Verdict'
+import { BodyFigure } from '../BodyFigure'
+import { distance, roleOf, valuesAt, type Desk, type Tool } from '../desk'
+import { Hint, Section } from './Panel'
+
+/** Placing: which landmark is next, the picture's scale, and the numbers so far. */
+export function Measure({ desk, rungs, needs, placed, armed, onArm, tool, onTool, preview, onNextRung }: {
+  desk: Desk; rungs: Key[]; needs: string[]; placed: Set<string>; armed?: string; onArm: (l: string) => void
+  tool?: Tool; onTool: (t: Tool | undefined) => void; preview?: Judged[]; onNextRung?: () => void
+}) {
+  if (rungs.length === 0) {
+    return (
+      <>
+        <Section title="Landmarks"><Hint>Landmarks are placed on stamped pictures. Choose a stamped rung on the ladder (W, E), or stamp this picture first.</Hint></Section>
+        <Marks desk={desk} tool={tool} onTool={onTool} />
+      </>
+    )
+  }
+  const fresh = new Map(preview?.map((v) => [v.key, v]))
+  const values = rungs.flatMap((k) => valuesAt(desk.reading, k.id)).map((v) => fresh.get(v.key) ?? v)
+  const done = needs.filter((n) => placed.has(n)).length
+  const role = armed && roleOf(armed, desk.bench)
+  return (
+    <>
+      <Section title={rungs.map((k) => k.name).join(', ')} aside={needs.length ? `${done} of ${needs.length} placed` : ''}>
+        {needs.length === 0 ? <Hint>No landmarks are needed here: this stamp is used for its time.</Hint> : (
+          <>
+            <BodyFigure desk={desk} needs={needs} placed={placed} armed={armed} onArm={onArm} />
+            {armed ? (
+              <Text aria-live="polite" aria-label="To place">{placed.has(armed) ? 'Place again: ' : 'Place the '}<b>{spoken(armed)}</b>{role !== 'middle' && <Text as="span" color={role === 'front' ? 'brick' : 'sky'}> ({role})</Text>}</Text>
+            ) : (
+              <Flex align="center" gap="8px" wrap="wrap"><Text fontWeight="600" aria-live="polite">This position is done.</Text>{onNextRung && <Act h="36px" main onClick={onNextRung}>Next position · E</Act>}</Flex>
+            )}
+          </>
+        )}
+      </Section>
+      <Marks desk={desk} tool={tool} onTool={onTool} />
+      {values.length > 0 && (
+        <Section title="Values" aside="± is 2 u">
+          {values.map((v) => (
+            <chakra.button key={v.key} display="flex" w="100%" minH="30px" alignItems="center" gap="8px" textAlign="left" cursor="pointer" onClick={() => desk.open(v.key)} _hover={{ bg: 'paper' }} data-value={v.key}>
+              <Text flex="1" minW="0" lineHeight="1.15">{v.name}{!known(v) && <Text as="span" color="soft" fontSize="12px"> needs {v.missing.map((m) => m.what).join(', ')}</Text>}</Text>
+              {known(v) && <Number_ v={v} />}
+              {known(v) && v.band && <Pill of={v.verdict} />}
+            </chakra.button>
+          ))}
+        </Section>
+      )}
+    </>
+  )
+}
+
+const same = (a: Tool | undefined, b: Tool) => a?.kind === b.kind && (b.kind !== 'scale' || (a.kind === 'scale' && a.what === b.what)) && (b.kind !== 'level' || (a.kind === 'level' && a.vertical === b.vertical))
+
+/** Scale, level and the line: said of the picture once, by clicks. */
+function Marks({ desk, tool, onTool }: { desk: Desk; tool?: Tool; onTool: (t: Tool | undefined) => void }) {
+  const { scale, level, origin } = desk.bench.calibration
+  const pick = (t: Tool, label: string) => {
+    const on = same(tool, t)
+    return (
+      <chakra.button key={label} onClick={() => onTool(on ? undefined : t)} aria-pressed={on} h="30px" px="9px" borderRadius="full" borderWidth="1px" fontSize="12.5px" fontWeight="600" cursor="pointer"
+        bg={on ? 'ink' : 'transparent'} color={on ? 'paper' : 'ink'} borderColor={on ? 'ink' : 'hair'}>{label}</chakra.button>
+    )
+  }
+  const says = !tool ? '' : tool.kind === 'origin' ? 'Press on the start line, at its edge nearest to the runner.' : tool.kind === 'scale' ? `Press on both ends of: ${tool.what}.` : `Press two points of a line that is ${tool.vertical ? 'vertical' : 'level'} in truth.`
+  return (
+    <Section title="The picture's scale">
+      <Row name="Scale" value={scale && `${scale.what}: ${distance(scale.a, scale.b).toFixed(0)} px`} onClear={() => desk.send({ kind: 'scale' })}>
+        {desk.event.lengths.map((l) => pick({ kind: 'scale', metres: l.metres, what: l.name }, `${l.name}, ${l.metres.toFixed(2)} m`))}
+      </Row>
+      <Row name="Level" value={level && (level.vertical ? 'a vertical is marked' : 'a level line is marked')} onClear={() => desk.send({ kind: 'level' })}>
+        {pick({ kind: 'level', vertical: false }, 'two level points')}{pick({ kind: 'level', vertical: true }, 'two points of a post')}
+      </Row>
+      <Row name="Start line" value={origin && 'marked'} onClear={() => desk.send({ kind: 'origin' })}>{pick({ kind: 'origin' }, 'mark it')}</Row>
+      {says && <Text role="status" mt="4px" fontWeight="600">{says}</Text>}
+    </Section>
+  )
+}
+
+function Row({ name, value, onClear, children }: { name: string; value?: string; onClear: () => void; children: React.ReactNode }) {
+  return (
+    <Flex align="center" gap="6px" wrap="wrap" mb="4px" minH="32px">
+      <Text w="62px" color="soft" fontSize="12.5px">{name}</Text>
+      {value ? (
+        <>
+          <Text flex="1" truncate title={value}>{value}</Text>
+          <chakra.button aria-label={`Clear: ${name}`} fontSize="12.5px" textDecoration="underline" color="soft" cursor="pointer" onClick={onClear}>clear</chakra.button>
+        </>
+      ) : <Box flex="1" display="flex" gap="4px" flexWrap="wrap">{children}</Box>}
+    </Flex>
+  )
+}

@@ -1,0 +1,62 @@
+import { Box, Flex, Table, Text } from '@chakra-ui/react'
+import { Act } from '../../shared/Act'
+import type { Key } from '../../shared/client'
+import { seconds } from '../../shared/format'
+import { keyName, type Desk } from '../desk'
+import { Barred, Hint, Section } from './Panel'
+
+const natures: Record<string, string> = {
+  contact: 'A contact: half a frame more is added to its ±, since first and last touch are hard to see.',
+  change: 'A change: the instant lies between the picture before and this one.',
+  still: 'A still moment: the picture itself is the instant.',
+}
+
+/** Stamping: which key position is next, what to look for, and the phases so far. */
+export function Split({ desk, frame, next, current, onStamp, onUnstamp }: {
+  desk: Desk; frame: number; next?: Key; current?: Key; onStamp: (place: string) => void; onUnstamp: (place: string) => void
+}) {
+  const { reading, event, bench } = desk
+  const total = event.keys.length, done = event.keys.filter((k) => bench.stamps[k.id] !== undefined).length
+  const beat = current && reading?.beats.find((b) => b.place === current.id)
+  return (
+    <>
+      {next ? (
+        <Box borderWidth="1px" borderColor="hair" borderRadius="10px" p="12px" mb="14px" bg="paper">
+          <Text color="soft" fontSize="12.5px">next · {done} of {total} stamped</Text>
+          <Text fontSize="18px" fontWeight="700">{next.name}{next.optional && <Text as="span" fontSize="13px" fontWeight="500" color="soft"> optional</Text>}</Text>
+          <Text>{next.sees}</Text>
+          <Flex gap="8px" mt="10px"><Act main onClick={() => onStamp(next.id)}>Stamp picture {frame} · F</Act></Flex>
+        </Box>
+      ) : (
+        <Box borderWidth="1px" borderColor="hair" borderRadius="10px" p="12px" mb="14px"><Text fontWeight="600">All {total} key positions are stamped.</Text><Hint>Now place the landmarks: Measure.</Hint></Box>
+      )}
+      {current && bench.stamps[current.id] !== undefined && (
+        <Section title={current.name} aside={beat ? `${seconds(beat.t)} ± ${(2 * beat.u).toFixed(3)}` : ''}>
+          <Hint>{natures[current.nature]}</Hint>
+          <Flex gap="8px" mt="8px" wrap="wrap">
+            <Act h="36px" disabled={bench.stamps[current.id] === frame} onClick={() => onStamp(current.id)}>Move it to picture {frame}</Act>
+            <Act h="36px" onClick={() => onUnstamp(current.id)}>Take it off · X</Act>
+          </Flex>
+        </Section>
+      )}
+      {reading && reading.order.length > 0 && (
+        <Section title="Cannot be so">{reading.order.map((o) => <Barred key={o} tone="plum">{o}</Barred>)}</Section>
+      )}
+      <Section title="Phases" aside={reading?.zero ? `zero at ${keyName(event, reading.zero)}` : ''}>
+        {reading && reading.phases.length > 0 ? (
+          <Table.Root size="sm" css={{ '& td': { py: '3px', px: 0, borderColor: 'hair', bg: 'transparent' }, '& tr': { bg: 'transparent' } }}>
+            <Table.Body>
+              {reading.phases.map((p) => (
+                <Table.Row key={p.id}>
+                  <Table.Cell>{p.name}</Table.Cell>
+                  <Table.Cell textAlign="right" fontWeight="700">{p.value.toFixed(3)} s</Table.Cell>
+                  <Table.Cell textAlign="right" color="soft" w="70px">± {(2 * p.u).toFixed(3)}</Table.Cell>
+                </Table.Row>
+              ))}
+            </Table.Body>
+          </Table.Root>
+        ) : <Hint>A phase appears once both its ends are stamped.</Hint>}
+      </Section>
+    </>
+  )
+}

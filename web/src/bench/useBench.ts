@@ -1,0 +1,133 @@
+import { useQuery } from '@tanstack/react-query'
+import { useCallback, useEffect, useRef, useState } from 'react'
+import { v7 as newId } from 'uuid'
+import { ask, client, type Bench, type Command, type Reading, type Schemas } from '../shared/client'
+
+type Sent = Command & { id: string }
+type Clash = { theirs: Bench; mine: Sent }
+
+/** What the Bench will look like once a command has gone through. */
+function foresee(b: Bench, c: Command): Bench {
+  const without = <T,>(o: Record<string, T>, key: string, value?: T) => {
+    const next = { ...o }
+    if (value === undefined) delete next[key]
+    else next[key] = value
+    return next
+  }
+  switch (c.kind) {
+    case 'stamp':
+      return { ...b, stamps: without(b.stamps, c.place!, c.frame) }
+    case 'landmark': {
+      const rest = b.landmarks.filter((l) => l.frame !== c.frame || l.name !== c.landmark)
+      return { ...b, landmarks: c.at ? [...rest, { frame: c.frame!, name: c.landmark!, ...c.at, source: 'placed' }] : rest }
+    }
+    case 'scale':
+      return { ...b, calibration: { ...b.calibration, scale: c.scale } }
+    case 'level':
+      return { ...b, calibration: { ...b.calibration, level: c.level } }
+    case 'origin':
+      return { ...b, calibration: { ...b.calibration, origin: c.at } }
+    case 'look':
+      return { ...b, looks: without(b.looks, c.look!, c.verdict) }
+    case 'note':
+      return { ...b, notes: without(b.notes, c.note!, c.words || undefined) }
+  }
+  return b
+}
+
+const retryAfter = 1500
+
+/**
+ * The attempt on the Bench. Commands go to the server one after the other; what
+ * it has not taken yet is shown already, and is sent again when the line drops.
+ */
+export function useBench(id: string) {
+  const [kept, setKept] = useState<Bench>()
+  const [waiting, setWaiting] = useState<Sent[]>([])
+  const [failure, setFailure] = useState<Error>()
+  const [refusal, setRefusal] = useState('')
+  const [offline, setOffline] = useState(false)
+  const [clash, setClash] = useState<Clash>()
+  const [attempt, setAttempt] = useState(0)
+  const sending = useRef<string>(undefined)
+
+  const reload = useCallback(async () => {
+    try {
+      setKept(await ask(client.GET('/api/attempts/{id}', { params: { path: { id } } })))
+    } catch (e) {
+      setFailure(e as Error)
+    }
+  }, [id])
+  useEffect(() => void reload(), [reload])
+
+  const first = waiting[0]
+  useEffect(() => {
+    if (!first || !kept || clash || sending.current === first.id) return
+    sending.current = first.id
+    const done = () => {
+      sending.current = undefined
+      setWaiting((w) => w.slice(1))
+      setOffline(false)
+    }
+    const again = () => {
+      setOffline(true)
+      setTimeout(() => {
+        sending.current = undefined
+        setAttempt((n) => n + 1)
+      }, retryAfter)
+    }
+    client
+      .POST('/api/attempts/{id}/commands', { params: { path: { id } }, body: { ...first, version: kept.version } })
+      .then(({ data, error, response }) => {
+        if (data) {
+          setKept(data)
+          done()
+        } else if (response.status === 409) {
+          sending.current = undefined
+          setClash({ theirs: (error as Schemas['Conflict']).theirs, mine: first })
+        } else if (response.status >= 500) again()
+        else {
+          setRefusal((error as Schemas['Problem'] | undefined)?.message ?? `the server answered ${response.status}`)
+          done()
+        }
+      }, again)
+  }, [id, first, kept, clash, attempt])
+
+  useEffect(() => {
+    if (waiting.length === 0) return
+    const hold = (e: BeforeUnloadEvent) => e.preventDefault()
+    addEventListener('beforeunload', hold)
+    return () => removeEventListener('beforeunload', hold)
+  }, [waiting.length])
+
+  const send = useCallback((c: Command) => {
+    setRefusal('')
+    setWaiting((w) => [...w, { ...c, id: newId() }])
+  }, [])
+
+  const settle = (mineAgain: boolean) => {
+    if (!clash) return
+    setKept(clash.theirs)
+    if (!mineAgain) setWaiting([])
+    setClash(undefined)
+  }
+
+  const clip = kept?.clip
+  const readable = clip?.status === 'ready' && clip.captureRate > 0
+  const reading = useQuery<Reading>({
+    queryKey: ['reading', id, kept?.version, clip?.id],
+    queryFn: () => ask(client.GET('/api/attempts/{id}/reading', { params: { path: { id } } })),
+    enabled: readable && waiting.length === 0,
+    placeholderData: (before) => (readable ? before : undefined),
+    staleTime: Infinity,
+  })
+
+  return {
+    bench: kept && waiting.reduce(foresee, kept),
+    reading: readable ? reading.data : undefined,
+    saving: waiting.length > 0,
+    failure: failure ?? (reading.error as Error | null) ?? undefined,
+    refusal, offline, clash, settle, send, reload,
+    forgive: () => setRefusal(''),
+  }
+}

@@ -1,0 +1,69 @@
+import { useCallback, useEffect, useRef, useState } from 'react'
+import type { Clip } from '../shared/client'
+import { passes } from './desk'
+import { Frames } from './frames'
+
+const stepEvery = 0.25 // s between pictures in the pass that shows every one
+const screen = 1 / 60 // s, a display frame
+
+/** Which picture is shown, and running through them by their true times. */
+export function usePlayer(clip: Clip | undefined, pass: number) {
+  const [frame, setFrame] = useState(0)
+  const [running, setRunning] = useState(false)
+  const [arrivals, setArrivals] = useState(0)
+  const [frames, setFrames] = useState<Frames>()
+  const id = clip?.status === 'ready' ? clip.id : undefined
+  const count = clip?.frames ?? 0
+
+  useEffect(() => {
+    if (!id) return
+    const f = new Frames(id, count, () => setArrivals((n) => n + 1))
+    setFrames(f)
+    f.look(0)
+    return () => f.close()
+  }, [id, count])
+
+  const at = useRef(frame)
+  const show = useCallback(
+    (n: number, stride = 1) => {
+      const to = Math.min(count - 1, Math.max(0, n))
+      if (to === at.current) return
+      at.current = to
+      frames?.look(to, stride)
+      setFrame(to)
+    },
+    [count, frames],
+  )
+  const go = useCallback(
+    (n: number) => {
+      setRunning(false)
+      show(n)
+    },
+    [show],
+  )
+
+  const times = clip?.times
+  useEffect(() => {
+    if (!running || !times) return
+    const { speed } = passes[pass]
+    const start = at.current >= times.length - 1 ? 0 : at.current
+    show(start)
+    const began = performance.now()
+    const mean = times[times.length - 1] / (times.length - 1)
+    const stride = speed ? Math.max(1, Math.round((speed * screen) / mean)) : 1
+    let handle = 0
+    const tick = () => {
+      const passed = (performance.now() - began) / 1000
+      let n = start
+      if (!speed) n += Math.floor(passed / stepEvery)
+      else while (n + 1 < times.length && times[n + 1] <= times[start] + passed * speed) n++
+      show(n, stride)
+      if (n >= times.length - 1) setRunning(false)
+      else handle = requestAnimationFrame(tick)
+    }
+    handle = requestAnimationFrame(tick)
+    return () => cancelAnimationFrame(handle)
+  }, [running, pass, times, show])
+
+  return { frame, go, running, setRunning, frames, arrivals }
+}

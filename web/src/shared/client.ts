@@ -1,0 +1,30 @@
+import createClient from 'openapi-fetch'
+import type { components, paths } from './api.gen'
+
+export type Schemas = components['schemas']
+export type Bench = Schemas['Bench']
+export type Reading = Schemas['Reading']
+export type Judged = Schemas['Judged']
+export type Event = Schemas['Event']
+export type Key = Event['keys'][number]
+export type Clip = Schemas['Clip']
+export type Command = Omit<Schemas['Command'], 'id' | 'version'>
+export type Spot = Schemas['Spot']
+export type Landmark = Schemas['Landmark']
+
+export const client = createClient<paths>({ baseUrl: '/' })
+
+/** A refusal, in the server's own sentence. */
+export class Refused extends Error {
+  constructor(message: string, readonly status: number) {
+    super(message)
+  }
+}
+
+/** Unwraps an answer, or throws the server's sentence. */
+export async function ask<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  const { data, error, response } = await answer
+  if (response.ok) return data as T
+  const message = (error as { message?: string } | undefined)?.message
+  throw new Refused(message ?? `the server answered ${response.status}`, response.status)
+}
