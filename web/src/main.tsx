@@ -1,5 +1,6 @@
 import { ChakraProvider } from '@chakra-ui/react'
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { Component, type ReactNode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 import '@fontsource/barlow-semi-condensed/400.css'
@@ -19,6 +20,23 @@ dark.addEventListener('change', follow)
 follow()
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } })
+
+/** Shows a sentence where a page broke, instead of nothing. */
+class Net extends Component<{ children: ReactNode }, { broken?: Error }> {
+  state: { broken?: Error } = {}
+  static getDerivedStateFromError(broken: Error) {
+    return { broken }
+  }
+  render() {
+    if (!this.state.broken) return this.props.children
+    return (
+      <div role="alert" style={{ padding: 32 }}>
+        <p><b>This page broke.</b> What was saved is safe on the server. ({this.state.broken.message})</p>
+        <p><a href={location.href} style={{ textDecoration: 'underline' }}>Open it again</a></p>
+      </div>
+    )
+  }
+}
 
 function App() {
   const door = useDoor()
@@ -44,9 +62,11 @@ function App() {
 createRoot(document.getElementById('root')!).render(
   <ChakraProvider value={system}>
     <QueryClientProvider client={queries}>
-      <BrowserRouter>
-        <App />
-      </BrowserRouter>
+      <Net>
+        <BrowserRouter>
+          <App />
+        </BrowserRouter>
+      </Net>
     </QueryClientProvider>
   </ChakraProvider>,
 )

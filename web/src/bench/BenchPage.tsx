@@ -191,7 +191,7 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
 /** On the picture: the value that is opened, else the angles of this key position. */
 function arcs(values: Judged[], opened?: string): Judged[] {
   const one = values.filter((v) => v.key === opened)
-  return one.length ? one : values.filter((v) => known(v) && v.unit === 'deg')
+  return one.length ? one : values.filter((v) => known(v) && v.drawings.some((d) => d.kind === 'arc'))
 }
 
 /** Which stages have what the next one needs. */
@@ -221,7 +221,7 @@ function Top({ bench, title, stage, done, saving, offline, onUndo, onRedo, onHel
       <chakra.button {...small} aria-label="Keys" title="Keys (?)" onClick={onHelp}>?</chakra.button>
       <Flex as="nav" aria-label="Stages" gap="2px">
         {stages.map((s) => (
-          <Link key={s} to={`/attempts/${bench.id}/${s}`} aria-current={s === stage ? 'page' : undefined} replace>
+          <Link key={s} to={`/attempts/${bench.id}/${s}`} aria-current={s === stage ? 'page' : undefined} replace style={{ borderRadius: 18 }}>
             <Box px="13px" h="36px" lineHeight="36px" borderRadius="full" fontWeight="600" bg={s === stage ? 'ink' : 'transparent'} color={s === stage ? 'paper' : 'ink'} position="relative">
               {titles[s]}
               {done[s] && s !== stage && <Box position="absolute" left="14px" right="14px" bottom="3px" h="2.5px" bg="grass" borderRadius="2px" />}

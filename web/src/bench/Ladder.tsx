@@ -4,22 +4,34 @@ import { gravest, Shape } from '../shared/Verdict'
 import { seconds } from '../shared/format'
 import { marksAt, valuesAt, type Desk } from './desk'
 
-/** Where a thumbnail is cut from the picture: round the landmarks, else its middle. */
-function cut(desk: Desk, frame: number) {
+const thumb = 34 // px on the screen
+
+/** A small picture of the athlete at a key position, cut round the landmarks where there are any. */
+function Thumb({ desk, frame }: { desk: Desk; frame: number }) {
+  const { width, height, id } = desk.bench.clip!
   const marks = marksAt(desk.bench, frame)
-  const width = desk.bench.clip!.width
-  const x = marks.length ? marks.reduce((s, m) => s + m.x, 0) / marks.length : width / 2
-  return `${Math.min(100, Math.max(0, 130 * (x / width) - 15))}% 60%`
+  const xs = marks.map((m) => m.x), ys = marks.map((m) => m.y)
+  const side = marks.length > 1 ? 1.3 * Math.max(Math.max(...xs) - Math.min(...xs), Math.max(...ys) - Math.min(...ys), height / 6) : height
+  const middle = (v: number[], whole: number) => (marks.length > 1 ? (Math.max(...v) + Math.min(...v)) / 2 : whole / 2)
+  const k = thumb / side
+  return (
+    <Box flex="none" aria-hidden borderRadius="4px" style={{
+      width: thumb, height: thumb, backgroundImage: `url(/api/clips/${id}/frames/${frame})`, backgroundSize: `${width * k}px ${height * k}px`,
+      backgroundPosition: `${thumb / 2 - middle(xs, width) * k}px ${thumb / 2 - middle(ys, height) * k}px`,
+    }} />
+  )
 }
 
 /** The key positions down the left edge; going along it is going through the movement. */
 export const Ladder = memo(function Ladder({ desk, current, next }: { desk: Desk; current?: string; next?: string }) {
   const here = useRef<HTMLButtonElement>(null)
-  useEffect(() => here.current?.scrollIntoView({ block: 'nearest' }), [current])
+  useEffect(() => {
+    here.current?.scrollIntoView({ block: 'nearest' })
+  }, [current])
   const { bench, event, reading } = desk
   const beats = Object.fromEntries(reading?.beats.map((b) => [b.place, b]) ?? [])
   return (
-    <Box as="nav" aria-label="Key positions" overflowY="auto" py="6px" borderRightWidth="1px" borderColor="hair" css={{ scrollbarWidth: 'thin' }}>
+    <Box as="nav" aria-label="Key positions" overflowY="auto" py="2px" borderRightWidth="1px" borderColor="hair" css={{ scrollbarWidth: 'thin' }}>
       {event.keys.map((k) => {
         const frame = bench.stamps[k.id]
         const stamped = frame !== undefined
@@ -29,7 +41,7 @@ export const Ladder = memo(function Ladder({ desk, current, next }: { desk: Desk
         return (
           <chakra.button key={k.id} ref={on ? here : undefined} onClick={() => desk.visit(k.id)} aria-current={on ? 'step' : undefined}
             aria-label={`${k.name}, ${stamped ? `picture ${frame}` : 'not stamped'}${verdict ? `, ${verdict}` : ''}${wrong ? ', out of order' : ''}`}
-            display="flex" w="100%" minH="40px" alignItems="center" gap="7px" pl="9px" pr="6px" py="2px" textAlign="left" cursor="pointer" position="relative"
+            display="flex" w="100%" minH="39px" alignItems="center" gap="6px" pl="8px" pr="5px" py="2px" textAlign="left" cursor="pointer" position="relative"
             bg={on ? 'raised' : 'transparent'} boxShadow={on ? 'inset 3px 0 0 var(--chakra-colors-ink)' : undefined} _hover={{ bg: 'raised' }}>
             <Shape of={stamped ? verdict ?? 'no band' : undefined} size={11} />
             <Box flex="1" minW="0" lineHeight="1.15">
@@ -38,10 +50,7 @@ export const Ladder = memo(function Ladder({ desk, current, next }: { desk: Desk
                 {wrong ? 'out of order' : stamped ? (beats[k.id] ? seconds(beats[k.id].t) : `picture ${frame}`) : k.id === next ? 'next: F' : k.optional ? 'optional' : ''}
               </Text>
             </Box>
-            {stamped && (
-              <img src={`/api/clips/${bench.clip!.id}/frames/${frame}`} alt="" loading="lazy" width={40} height={30}
-                style={{ width: 40, height: 30, objectFit: 'cover', objectPosition: cut(desk, frame), borderRadius: 4, flex: 'none' }} />
-            )}
+            {stamped && <Thumb desk={desk} frame={frame} />}
           </chakra.button>
         )
       })}

@@ -6,16 +6,27 @@ const across = 120 // px on the screen
 const times = 4
 
 /** The neighbourhood of the pointer, magnified, beside it. */
-export function Loupe({ of, at, width, height, box, name }: { of: HTMLCanvasElement; at: Spot; width: number; height: number; box: { w: number; h: number }; name?: string }) {
+export function Loupe({ of, at, width, scale, place, room, name }: {
+  of: ImageBitmap
+  at: Spot
+  /** Of the original picture. */
+  width: number
+  /** Original pixels per pixel on the screen. */
+  scale: number
+  /** The pointer on the screen. */
+  place: Spot
+  room: { w: number; h: number }
+  name?: string
+}) {
   const canvas = useRef<HTMLCanvasElement>(null)
   useLayoutEffect(() => {
     const c = canvas.current!.getContext('2d')!
-    const k = of.width / box.w // picture pixels per pixel on the screen
-    const side = (across / times) * k
+    const k = of.width / width
+    const side = (across / times) * scale * k
     c.fillStyle = '#0D141B'
     c.fillRect(0, 0, across, across)
     c.imageSmoothingQuality = 'high'
-    c.drawImage(of, (at.x / width) * of.width - side / 2, (at.y / height) * of.height - side / 2, side, side, 0, 0, across, across)
+    c.drawImage(of, at.x * k - side / 2, at.y * k - side / 2, side, side, 0, 0, across, across)
     c.strokeStyle = ink.arc
     c.beginPath()
     c.moveTo(across / 2, 0)
@@ -28,9 +39,8 @@ export function Loupe({ of, at, width, height, box, name }: { of: HTMLCanvasElem
     c.lineTo(across, across / 2)
     c.stroke()
   })
-  const x = (at.x / width) * box.w, y = (at.y / height) * box.h
-  const left = x > box.w - across - 50 ? x - across - 30 : x + 30
-  const top = y > across + 50 ? y - across - 30 : y + 30
+  const left = place.x > room.w - across - 50 ? place.x - across - 30 : place.x + 30
+  const top = place.y > across + 50 ? place.y - across - 30 : place.y + 30
   return (
     <div aria-hidden style={{ position: 'absolute', left, top, pointerEvents: 'none' }}>
       <canvas ref={canvas} width={across} height={across} style={{ borderRadius: '50%', border: `2px solid ${ink.chalk}`, display: 'block' }} />

@@ -70,8 +70,8 @@ export function Score({ desk, clip, frame, onFrame }: { desk: Desk; clip: Clip; 
         <Sheet desk={desk} from={from} to={to} width={width} />
         {inView && (
           <g stroke="var(--chakra-colors-ink)" pointerEvents="none">
-            <line x1={x(now)} x2={x(now)} y1={22} y2={178} strokeWidth={1.6} />
-            <path d={`M${x(now) - 5} 22h10l-5 7z`} fill="var(--chakra-colors-ink)" stroke="none" />
+            <line x1={x(now)} x2={x(now)} y1={34} y2={178} strokeWidth={1.6} />
+            <path d={`M${x(now) - 5} 34h10l-5 7z`} fill="var(--chakra-colors-ink)" stroke="none" />
           </g>
         )}
       </svg>

@@ -1,4 +1,4 @@
-import { Box, Text } from '@chakra-ui/react'
+import { Box, Flex, Text, chakra } from '@chakra-ui/react'
 import { useCallback, useEffect, useLayoutEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { ask, client, type Clip, type Judged, type Landmark, type Spot } from '../shared/client'
 import { inUnit, known, plusMinus, spoken } from '../shared/format'
@@ -38,33 +38,53 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
   const room = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const [size, setSize] = useState({ w: 804, h: 452 })
+  const [look, setLook] = useState(whole(clip))
   const [moving, setMoving] = useState<{ name: string; at: Spot }>()
   const [chosen, setChosen] = useState<string>()
   const [first, setFirst] = useState<Spot>()
   const [cursor, setCursor] = useState<Spot>()
   const [lit, setLit] = useState(-1)
+  const [panning, setPanning] = useState(false)
+  const aim = placing || !!tool
 
   useLayoutEffect(() => {
     const el = room.current!
-    const fit = () => {
-      const k = Math.min(el.clientWidth / clip.width, el.clientHeight / clip.height)
-      setSize({ w: clip.width * k, h: clip.height * k })
-    }
+    const fit = () => setSize({ w: el.clientWidth, h: el.clientHeight })
     const watch = new ResizeObserver(fit)
     watch.observe(el)
     fit()
     return () => watch.disconnect()
-  }, [clip.width, clip.height])
-  const scale = clip.width / size.w // original pixels per pixel on the screen
+  }, [])
+  const scale = Math.max(clip.width / size.w, clip.height / size.h) / look.zoom // original pixels per pixel on the screen
+  const seen = { x: look.x - (size.w * scale) / 2, y: look.y - (size.h * scale) / 2, w: size.w * scale, h: size.h * scale }
 
   useLayoutEffect(() => {
     const picture = frames.get(frame)
-    const c = canvas.current!
     if (!picture) return
-    if (c.width !== picture.width || c.height !== picture.height) Object.assign(c, { width: picture.width, height: picture.height })
-    c.getContext('2d')!.drawImage(picture, 0, 0)
+    const c = canvas.current!, dense = devicePixelRatio
+    const w = Math.round(size.w * dense), h = Math.round(size.h * dense)
+    if (c.width !== w || c.height !== h) Object.assign(c, { width: w, height: h })
+    const g = c.getContext('2d')!
+    g.setTransform(1, 0, 0, 1, 0, 0)
+    g.clearRect(0, 0, w, h)
+    const k = dense / scale
+    g.setTransform(k, 0, 0, k, -seen.x * k, -seen.y * k)
+    g.imageSmoothingQuality = 'high'
+    g.drawImage(picture, 0, 0, clip.width, clip.height)
     setLit(frame)
-  }, [frames, frame, arrivals])
+  }, [frames, frame, arrivals, size, look, clip, scale])
+
+  /** Zooms about a point of the picture, which stays where it is on the screen. */
+  const zoom = useCallback(
+    (by: number, about?: Spot) =>
+      setLook((v) => {
+        const to = Math.min(mostZoom, Math.max(1, v.zoom * by))
+        if (to === 1) return whole(clip)
+        const p = about ?? v, k = v.zoom / to
+        return { zoom: to, x: p.x + (v.x - p.x) * k, y: p.y + (v.y - p.y) * k }
+      }),
+    [clip],
+  )
 
   useEffect(() => {
     setFirst(undefined)
@@ -79,19 +99,32 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
     (e: { clientX: number; clientY: number }): Spot => {
       const r = canvas.current!.getBoundingClientRect()
       const clamp = (v: number, top: number) => Math.min(top, Math.max(0, v))
-      return { x: clamp(((e.clientX - r.left) / r.width) * clip.width, clip.width), y: clamp(((e.clientY - r.top) / r.height) * clip.height, clip.height) }
+      return { x: clamp(seen.x + (e.clientX - r.left) * scale, clip.width), y: clamp(seen.y + (e.clientY - r.top) * scale, clip.height) }
     },
-    [clip.width, clip.height],
+    [clip.width, clip.height, seen.x, seen.y, scale],
   )
+  useEffect(() => {
+    const el = room.current!
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault()
+      zoom(Math.exp(-e.deltaY * 0.0015), spot(e))
+    }
+    el.addEventListener('wheel', wheel, { passive: false })
+    return () => el.removeEventListener('wheel', wheel)
+  }, [zoom, spot])
 
   const down = (e: PointerEvent<SVGSVGElement>) => {
-    if (e.button !== 0) return
     const at = spot(e)
+    if (e.button === 1 || (e.button === 0 && !aim)) {
+      e.currentTarget.setPointerCapture(e.pointerId)
+      setPanning(true)
+      return
+    }
+    if (e.button !== 0) return
     if (tool) {
       mark(at)
       return
     }
-    if (!placing) return
     const under = kept.filter((m) => distance(m, at) < grab * scale).sort((a, b) => distance(a, at) - distance(b, at))[0]
     const name = under?.name ?? armed
     if (!name) return
@@ -100,11 +133,16 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
     setMoving({ name, at: under ? { x: under.x, y: under.y } : at })
   }
   const move = (e: PointerEvent<SVGSVGElement>) => {
+    if (panning) {
+      setLook((v) => (v.zoom === 1 ? v : { ...v, x: v.x - e.movementX * scale, y: v.y - e.movementY * scale }))
+      return
+    }
     const at = spot(e)
     setCursor(at)
     if (moving) setMoving({ name: moving.name, at })
   }
   const up = () => {
+    setPanning(false)
     if (!moving) return
     desk.send({ kind: 'landmark', frame, landmark: moving.name, at: moving.at })
     preview.end()
@@ -136,22 +174,24 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
     e.stopPropagation()
   }
 
-  const aim = placing || tool
   const inHand = moving?.name ?? (tool ? undefined : armed)
   return (
-    <Box ref={room} flex="1" minH="0" position="relative" bg="stage" display="flex" alignItems="center" justifyContent="center" overflow="hidden">
-      <Box position="relative" style={{ width: size.w, height: size.h }}>
-        <canvas ref={canvas} style={{ width: '100%', height: '100%', display: 'block' }} aria-label={`picture ${frame}`} />
-        <svg role="application" aria-label={aim ? 'Picture: press to place, drag to move, arrow keys nudge, Delete takes off' : 'Picture'} tabIndex={aim ? 0 : -1}
-          viewBox={`0 0 ${clip.width} ${clip.height}`} onKeyDown={keys} onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerLeave={() => setCursor(undefined)}
-          style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', cursor: aim ? 'crosshair' : 'default', touchAction: 'none' }}>
-          <Guides desk={desk} scale={scale} first={first} cursor={cursor} />
-          <Figure marks={marks} desk={desk} scale={scale} chosen={chosen} faint={!placing} />
-          {shown.filter(known).flatMap((v) => v.drawings.filter((d) => d.frame === frame).map((d, i) => <Drawn key={v.key + i} v={v} d={d} scale={scale} label={i === 0} />))}
-        </svg>
-        {aim && cursor && canvas.current && <Loupe of={canvas.current} at={cursor} width={clip.width} height={clip.height} box={size} name={inHand && spoken(inHand)} />}
-        {lit !== frame && !frames.get(frame) && <Text position="absolute" bottom="8px" left="14px" color="chalk" fontSize="12.5px">picture {frame} is coming…</Text>}
-      </Box>
+    <Box ref={room} flex="1" minH="0" position="relative" bg="stage" overflow="hidden">
+      <canvas ref={canvas} style={{ position: 'absolute', inset: 0, width: '100%', height: '100%' }} aria-label={`picture ${frame}`} />
+      <svg role="application" aria-label={aim ? 'Picture: press to place, drag to move, arrow keys nudge, Delete takes off' : 'Picture'} tabIndex={aim ? 0 : -1}
+        viewBox={`${seen.x} ${seen.y} ${seen.w} ${seen.h}`} onKeyDown={keys} onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerLeave={() => setCursor(undefined)}
+        style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', cursor: aim ? 'crosshair' : 'default', touchAction: 'none' }}>
+        <Guides desk={desk} scale={scale} first={first} cursor={cursor} />
+        <Figure marks={marks} desk={desk} scale={scale} chosen={chosen} faint={!placing} />
+        {shown.filter(known).flatMap((v) => v.drawings.filter((d) => d.frame === frame).map((d, i) => <Drawn key={v.key + i} v={v} d={d} scale={scale} full={shown.length < 3} label={i === 0 && shown.length < 3} />))}
+      </svg>
+      {aim && cursor && frames.get(frame) && <Loupe of={frames.get(frame)!} at={cursor} width={clip.width} scale={scale} place={{ x: (cursor.x - seen.x) / scale, y: (cursor.y - seen.y) / scale }} room={size} name={inHand && spoken(inHand)} />}
+      {lit !== frame && !frames.get(frame) && <Text position="absolute" bottom="8px" left="14px" color="chalk" fontSize="12.5px">picture {frame} is coming…</Text>}
+      <Flex position="absolute" bottom="8px" right="10px" gap="4px">
+        {look.zoom > 1 && <Zoom label="Whole picture" onClick={() => setLook(whole(clip))}>{look.zoom.toFixed(1)}× · whole</Zoom>}
+        <Zoom label="Farther" disabled={look.zoom === 1} onClick={() => zoom(1 / 1.5)}>−</Zoom>
+        <Zoom label="Closer" disabled={look.zoom === mostZoom} onClick={() => zoom(1.5, middle(marks))}>+</Zoom>
+      </Flex>
       {caption && (
         <Box position="absolute" top="12px" left="14px" bg="rgba(13,20,27,.82)" color="chalk" borderRadius="8px" px="12px" py="5px" maxW="80%" pointerEvents="none">
           <Text as="span" fontWeight="700">{caption.name}</Text> <Text as="span" opacity={0.85}>· {caption.sees}</Text>
@@ -159,6 +199,18 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
       )}
     </Box>
   )
+}
+
+const mostZoom = 12
+
+const whole = (clip: Clip) => ({ zoom: 1, x: clip.width / 2, y: clip.height / 2 })
+
+/** The middle of what is placed, where there is any. */
+const middle = (marks: Landmark[]): Spot | undefined =>
+  marks.length === 0 ? undefined : { x: marks.reduce((s, m) => s + m.x, 0) / marks.length, y: marks.reduce((s, m) => s + m.y, 0) / marks.length }
+
+function Zoom({ label, ...rest }: { label: string } & React.ComponentProps<typeof chakra.button>) {
+  return <chakra.button aria-label={label} title={label} minW="32px" h="32px" px="8px" borderRadius="8px" bg="rgba(13,20,27,.82)" color="chalk" fontWeight="600" cursor="pointer" _disabled={{ opacity: 0.4 }} {...rest} />
 }
 
 /** Asks the server for the numbers of a landmark that is still moving, one question at a time. */
@@ -234,7 +286,7 @@ function Guides({ desk, scale, first, cursor }: { desk: Desk; scale: number; fir
 type Vec = { X: number; Y: number }
 
 /** A value's arc or line, as the server measured it, with its number. */
-function Drawn({ v, d, scale, label }: { v: Judged; d: Judged['drawings'][number]; scale: number; label: boolean }) {
+function Drawn({ v, d, scale, full, label }: { v: Judged; d: Judged['drawings'][number]; scale: number; full: boolean; label: boolean }) {
   const line = { fill: 'none', stroke: ink.arc, strokeWidth: 2 * scale }
   let path: string
   let text: Spot
@@ -246,20 +298,21 @@ function Drawn({ v, d, scale, label }: { v: Judged; d: Judged['drawings'][number
     const r = Math.min(46 * scale, 0.7 * Math.min(length(d.vertex, d.from), length(d.vertex, d.to)))
     const on = (t: number, k = 1) => ({ x: d.vertex!.X + r * k * Math.cos(a + turn * t), y: d.vertex!.Y + r * k * Math.sin(a + turn * t) })
     path = `M${on(0).x} ${on(0).y}` + Array.from({ length: 24 }, (_, i) => `L${on((i + 1) / 24).x} ${on((i + 1) / 24).y}`).join('')
-    path += `M${d.vertex.X} ${d.vertex.Y}L${d.from.X} ${d.from.Y}M${d.vertex.X} ${d.vertex.Y}L${d.to.X} ${d.to.Y}`
+    if (full) path += `M${d.vertex.X} ${d.vertex.Y}L${d.from.X} ${d.from.Y}M${d.vertex.X} ${d.vertex.Y}L${d.to.X} ${d.to.Y}`
     text = on(0.5, 1.25)
   } else {
     path = `M${d.from.X} ${d.from.Y}L${d.to.X} ${d.to.Y}`
     text = { x: (d.from.X + d.to.X) / 2, y: (d.from.Y + d.to.Y) / 2 - 14 * scale }
   }
-  const w = 118 * scale, h = 24 * scale
+  const number = inUnit(v.value, v.unit), more = ` ${plusMinus(v.u, v.unit)}`
+  const w = (16 + 7.6 * number.length + 5.2 * more.length) * scale, h = 24 * scale
   return (
     <g pointerEvents="none">
       <path d={path} {...line} strokeDasharray={d.kind === 'segment' ? `${6 * scale} ${3 * scale}` : undefined} />
       {label && (
         <g transform={`translate(${text.x + 4 * scale} ${text.y - h / 2})`}>
           <rect width={w} height={h} rx={6 * scale} fill="#0D141B" opacity={0.85} />
-          <text x={8 * scale} y={h * 0.7} fill={ink.chalk} fontSize={15 * scale} fontWeight={700}>{inUnit(v.value, v.unit)}<tspan fontSize={12 * scale} fontWeight={400}> {plusMinus(v.u, v.unit)}</tspan></text>
+          <text x={8 * scale} y={h * 0.7} fill={ink.chalk} fontSize={15 * scale} fontWeight={700}>{number}<tspan fontSize={12 * scale} fontWeight={400}>{more}</tspan></text>
         </g>
       )}
     </g>

@@ -23,6 +23,8 @@ export function Measure({ desk, rungs, needs, placed, armed, onArm, tool, onTool
   const fresh = new Map(preview?.map((v) => [v.key, v]))
   const values = rungs.flatMap((k) => valuesAt(desk.reading, k.id)).map((v) => fresh.get(v.key) ?? v)
   const done = needs.filter((n) => placed.has(n)).length
+  const { scale, level, origin } = desk.bench.calibration
+  const marked = scale && level && origin
   const role = armed && roleOf(armed, desk.bench)
   return (
     <>
@@ -38,7 +40,7 @@ export function Measure({ desk, rungs, needs, placed, armed, onArm, tool, onTool
           </>
         )}
       </Section>
-      <Marks desk={desk} tool={tool} onTool={onTool} />
+      {!marked && <Marks desk={desk} tool={tool} onTool={onTool} />}
       {values.length > 0 && (
         <Section title="Values" aside="± is 2 u">
           {values.map((v) => (
@@ -50,6 +52,7 @@ export function Measure({ desk, rungs, needs, placed, armed, onArm, tool, onTool
           ))}
         </Section>
       )}
+      {marked && <Marks desk={desk} tool={tool} onTool={onTool} />}
     </>
   )
 }

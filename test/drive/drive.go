@@ -1,0 +1,127 @@
+// Package drive works the real interface in a real browser as a coach does:
+// by what is labelled on the screen, with mouse and keys.
+package drive
+
+import (
+	"fmt"
+	"os"
+	"strings"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+
+	"neokinema/server/browser"
+)
+
+// patience is how long something may take to appear.
+const patience = 40 * time.Second
+
+// Coach sits before a page. Its methods panic when the screen lacks what they
+// look for; use rod.Try, or let the test fail.
+type Coach struct {
+	Page   *rod.Page
+	base   string
+	browse *rod.Browser
+	close  func()
+}
+
+// Sit opens a browser window of w × h on an address.
+func Sit(base string, w, h int) (*Coach, error) {
+	b, closing, err := browser.Open()
+	if err != nil {
+		return nil, err
+	}
+	c := &Coach{base: base, browse: b, close: closing}
+	err = rod.Try(func() {
+		c.Page = b.MustPage(base)
+		c.Page.MustSetViewport(w, h, 1, false)
+		c.Page = c.Page.Timeout(10 * time.Minute)
+	})
+	if err != nil {
+		closing()
+		return nil, err
+	}
+	return c, nil
+}
+
+// Leave closes the browser.
+func (c *Coach) Leave() { c.close() }
+
+// Go opens a path.
+func (c *Coach) Go(path string) { c.Page.MustNavigate(c.base + path).MustWaitLoad() }
+
+// Find waits for the first shown element that a selector finds and whose name (its
+// aria-label, else its text) begins with name.
+func (c *Coach) Find(selector, name string) *rod.Element {
+	p := c.Page.Timeout(patience)
+	e, err := p.ElementByJS(rod.Eval(`(selector, name) => [...document.querySelectorAll(selector)].find((e) =>
+		(e.getAttribute('aria-label') ?? e.innerText ?? '').trim().startsWith(name) && e.getClientRects().length > 0) ?? null`, selector, name))
+	if err != nil {
+		panic(fmt.Sprintf("nothing on the screen is a %q named %q: %v\n%s", selector, name, err, c.Text()))
+	}
+	return e.CancelTimeout()
+}
+
+// Press clicks a button, link or choice by its name.
+func (c *Coach) Press(name string) {
+	c.Find("button, a, [role=button], [role=radio], label, summary", name).MustScrollIntoView().MustClick()
+}
+
+// Type writes into the field of a label or name.
+func (c *Coach) Type(field, text string) {
+	c.Find("input, textarea", field).MustSelectAllText().MustInput(text)
+}
+
+// Key presses keys, one after the other.
+func (c *Coach) Key(keys ...input.Key) {
+	for _, k := range keys {
+		c.Page.Keyboard.MustType(k)
+	}
+}
+
+// See waits until the text is on the screen.
+func (c *Coach) See(text string) {
+	err := rod.Try(func() {
+		c.Page.Timeout(patience).MustWait(`(text) => document.body.innerText.replaceAll('\u00a0', ' ').includes(text)`, text)
+	})
+	if err != nil {
+		panic(fmt.Sprintf("%q is not on the screen: %v\n%s", text, err, c.Text()))
+	}
+}
+
+// Saved waits until the server has taken everything.
+func (c *Coach) Saved() {
+	c.Page.Timeout(patience).MustWait(`() => [...document.querySelectorAll('[role=status]')].some((e) => e.innerText === 'Saved')`)
+}
+
+// Text is all the words on the screen.
+func (c *Coach) Text() string { return c.Page.MustElement("body").MustText() }
+
+// Picture is the number of the picture shown.
+func (c *Coach) Picture() int {
+	text := c.Find("[aria-label=Picture]", "Picture").MustText()
+	var n int
+	fmt.Sscanf(text[strings.Index(text, "picture "):], "picture %d", &n)
+	return n
+}
+
+// Point presses the mouse at a point of the original picture.
+func (c *Coach) Point(x, y float64) {
+	svg := c.Find("svg[role=application]", "Picture")
+	box := svg.MustShape().Box()
+	var left, top, width, height float64
+	fmt.Sscan(*svg.MustAttribute("viewBox"), &left, &top, &width, &height)
+	at := proto.NewPoint(box.X+(x-left)/width*box.Width, box.Y+(y-top)/height*box.Height)
+	c.Page.Mouse.MustMoveTo(at.X, at.Y).MustDown(proto.InputMouseButtonLeft).MustUp(proto.InputMouseButtonLeft)
+}
+
+// Shot writes what the screen shows as PNG.
+func (c *Coach) Shot(path string) error {
+	png, err := c.Page.Screenshot(false, &proto.PageCaptureScreenshot{Format: proto.PageCaptureScreenshotFormatPng})
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(path, png, 0o644)
+}
