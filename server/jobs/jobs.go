@@ -49,6 +49,9 @@ func Start(ctx context.Context, s *store.Store, log *slog.Logger) (*Queue, error
 	if err != nil {
 		return nil, err
 	}
+	if err := resume(ctx, s); err != nil {
+		return nil, err
+	}
 	if err := c.Start(ctx); err != nil {
 		return nil, err
 	}
@@ -64,14 +67,19 @@ func (q *Queue) Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error {
 	return err
 }
 
-// Resume puts clips in line again that a killed program left half done.
-func (q *Queue) Resume(ctx context.Context, s *store.Store) error {
+// resume puts clips in line again that a killed program left half done. A clip
+// that another copy of the program is at work on is only waited for: its lock
+// tells.
+func resume(ctx context.Context, s *store.Store) error {
 	_, err := s.DB.ExecContext(ctx, `update river_job set state = 'available', scheduled_at = now(), attempted_by = null
 		where kind = $1 and state in ('running', 'retryable')`, decodeArgs{}.Kind())
 	return err
 }
 
-const decodeLimit = 30 * time.Minute
+const (
+	decodeLimit = 30 * time.Minute
+	busyAgain   = 5 * time.Second // until a clip is looked at that another copy decodes
+)
 
 type decodeArgs struct {
 	Clip uuid.UUID `json:"clip"`
@@ -97,7 +105,13 @@ func (d *decoder) Work(ctx context.Context, job *river.Job[decodeArgs]) error {
 	if err != nil {
 		return err
 	}
-	err = d.decode(ctx, clip)
+	if clip.Status == "ready" || clip.Status == "failed" {
+		return nil
+	}
+	alone, err := d.store.Alone(ctx, clip.ID, func() error { return d.decode(ctx, clip) })
+	if err == nil && !alone {
+		return river.JobSnooze(busyAgain)
+	}
 	var bad media.NotAFilm
 	if errors.As(err, &bad) {
 		if err := d.store.Fail(ctx, clip.ID, bad.Error()); err != nil {

@@ -115,7 +115,7 @@ func (s *Store) RemoveClip(ctx context.Context, viewer, id uuid.UUID) error {
 			`delete from clip where attempt_id = $1`, `delete from stamp where attempt_id = $1`,
 			`delete from landmark where attempt_id = $1`, `delete from calibration where attempt_id = $1`,
 			`delete from command where attempt_id = $1`, `delete from run where attempt_id = $1`,
-			`update attempt set version = 0 where id = $1`,
+			`update attempt set version = version + 1 where id = $1`,
 		} {
 			if _, err := tx.ExecContext(ctx, sql, c.AttemptID); err != nil {
 				return err
@@ -123,6 +123,22 @@ func (s *Store) RemoveClip(ctx context.Context, viewer, id uuid.UUID) error {
 		}
 		return nil
 	})
+}
+
+// Alone runs work on a clip unless somebody else, in this program or in another
+// copy of it, is at it: then it reports false.
+func (s *Store) Alone(ctx context.Context, clip uuid.UUID, work func() error) (bool, error) {
+	conn, err := s.DB.Connx(ctx)
+	if err != nil {
+		return false, err
+	}
+	defer conn.Close()
+	var got bool
+	if err := conn.GetContext(ctx, &got, `select pg_try_advisory_lock(hashtextextended($1, 0))`, clip.String()); err != nil || !got {
+		return false, err
+	}
+	defer conn.ExecContext(context.WithoutCancel(ctx), `select pg_advisory_unlock(hashtextextended($1, 0))`, clip.String())
+	return true, work()
 }
 
 // Original writes a clip's file as it came.

@@ -2,14 +2,14 @@ import { Box, Text, chakra } from '@chakra-ui/react'
 import { memo, useEffect, useRef } from 'react'
 import { gravest, Shape } from '../shared/Verdict'
 import { seconds } from '../shared/format'
-import { marksAt, valuesAt, type Desk } from './desk'
+import { nearestMarks, valuesAt, type Desk } from './desk'
 
 const thumb = 34 // px on the screen
 
-/** A small picture of the athlete at a key position, cut round the landmarks where there are any. */
+/** A small picture of the athlete at a key position, cut round the landmarks nearest in time, where there are any. */
 function Thumb({ desk, frame }: { desk: Desk; frame: number }) {
   const { width, height, id } = desk.bench.clip!
-  const marks = marksAt(desk.bench, frame)
+  const marks = nearestMarks(desk.bench, frame)
   const xs = marks.map((m) => m.x), ys = marks.map((m) => m.y)
   const side = marks.length > 1 ? 1.3 * Math.max(Math.max(...xs) - Math.min(...xs), Math.max(...ys) - Math.min(...ys), height / 6) : height
   const middle = (v: number[], whole: number) => (marks.length > 1 ? (Math.max(...v) + Math.min(...v)) / 2 : whole / 2)

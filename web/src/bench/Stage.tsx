@@ -295,7 +295,7 @@ function Drawn({ v, d, scale, full, label }: { v: Judged; d: Judged['drawings'][
     let turn = b - a
     while (turn > Math.PI) turn -= 2 * Math.PI
     while (turn < -Math.PI) turn += 2 * Math.PI
-    const r = Math.min(46 * scale, 0.7 * Math.min(length(d.vertex, d.from), length(d.vertex, d.to)))
+    const r = Math.min((full ? 46 : 26) * scale, 0.7 * Math.min(length(d.vertex, d.from), length(d.vertex, d.to)))
     const on = (t: number, k = 1) => ({ x: d.vertex!.X + r * k * Math.cos(a + turn * t), y: d.vertex!.Y + r * k * Math.sin(a + turn * t) })
     path = `M${on(0).x} ${on(0).y}` + Array.from({ length: 24 }, (_, i) => `L${on((i + 1) / 24).x} ${on((i + 1) / 24).y}`).join('')
     if (full) path += `M${d.vertex.X} ${d.vertex.Y}L${d.from.X} ${d.from.Y}M${d.vertex.X} ${d.vertex.Y}L${d.to.X} ${d.to.Y}`

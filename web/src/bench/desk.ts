@@ -52,6 +52,12 @@ export function needsAt(rungs: Key[], reading: Reading | undefined): string[] {
 
 export const marksAt = (b: Bench, frame: number): Landmark[] => b.landmarks.filter((l) => l.frame === frame)
 
+/** The landmarks of the picture nearest in time that has some. */
+export function nearestMarks(b: Bench, frame: number): Landmark[] {
+  const at = b.landmarks.reduce<number | undefined>((best, l) => (best === undefined || Math.abs(l.frame - frame) < Math.abs(best - frame) ? l.frame : best), undefined)
+  return at === undefined ? [] : marksAt(b, at)
+}
+
 export const valuesAt = (reading: Reading | undefined, place: string): Judged[] => reading?.values.filter((v) => v.place === place) ?? []
 
 export const keyName = (event: Event, place: string) => event.keys.find((k) => k.id === place)?.name ?? place

@@ -4,7 +4,7 @@ const digits: Record<string, number> = { deg: 1, s: 3, m: 2, '%': 0, 'm/s': 2 }
 const signs: Record<string, string> = { deg: '°', s: ' s', m: ' m', '%': ' %', 'm/s': ' m/s' }
 
 /** A number in its unit, as in "104.2°". */
-export const inUnit = (v: number, unit: string) => v.toFixed(digits[unit] ?? 2) + (signs[unit] ?? ` ${unit}`)
+export const inUnit = (v: number, unit: string) => v.toFixed(digits[unit] ?? 2).replace('-', '−') + (signs[unit] ?? ` ${unit}`)
 
 /** The ± that verdicts use: two standard uncertainties. */
 export const plusMinus = (u: number, unit: string) => `± ${(2 * u).toFixed(digits[unit] ?? 2)}`

@@ -1,0 +1,44 @@
+# Neokinema. make demo starts the demo club; make test runs every test.
+web_sources := $(shell find web/src web/public -type f) web/index.html web/figure.html web/vite.config.ts web/tsconfig.json
+
+.PHONY: demo serve build test generate shots clips
+
+demo: build
+	@./bin/neokinema demo
+
+serve: build
+	@./bin/neokinema serve
+
+build: web/dist/index.html
+	@scripts/need.sh run
+	@go build -o bin/neokinema ./cmd/neokinema
+
+web/node_modules/.package-lock.json: web/package.json web/package-lock.json
+	@echo "Fetching the interface's packages."
+	@cd web && npm ci --no-fund --no-audit --loglevel=error && touch node_modules/.package-lock.json
+
+web/dist/index.html: web/node_modules/.package-lock.json $(web_sources)
+	@echo "Building the interface."
+	@cd web && npx vite build --logLevel warn
+
+# Vet, the type check, and all Go tests: among them those that hold the generated
+# files and the imports to the rules of the house.
+test: web/dist/index.html
+	@scripts/need.sh test
+	go vet ./...
+	cd web && npx tsc --noEmit
+	go test -timeout 25m ./...
+
+# The Go server and the TypeScript types of the contract.
+generate: web/node_modules/.package-lock.json
+	go tool oapi-codegen -config api/server.yaml api/openapi.yaml
+	cd web && npx openapi-typescript ../api/openapi.yaml -o src/shared/api.gen.d.ts
+
+# The simulated athlete's clips, with their truth.
+clips: build
+	@scripts/need.sh test
+	./bin/neokinema render demo/clips
+
+# The pictures of docs/screenshots, from a demo that is running.
+shots:
+	go run ./test/shots docs/screenshots
