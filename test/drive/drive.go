@@ -3,6 +3,7 @@
 package drive
 
 import (
+	"encoding/base64"
 	"fmt"
 	"os"
 	"strings"
@@ -16,7 +17,7 @@ import (
 )
 
 // patience is how long something may take to appear.
-const patience = 40 * time.Second
+const patience = 20 * time.Second
 
 // Coach sits before a page. Its methods panic when the screen lacks what they
 // look for; use rod.Try, or let the test fail.
@@ -81,19 +82,21 @@ func (c *Coach) Key(keys ...input.Key) {
 	}
 }
 
+// Wait waits until a JavaScript function says true.
+func (c *Coach) Wait(js string, args ...any) {
+	if err := c.Page.Timeout(patience).Wait(rod.Eval(js, args...)); err != nil {
+		panic(fmt.Sprintf("still not so: %s %v: %v\n%s", js, args, err, c.Text()))
+	}
+}
+
 // See waits until the text is on the screen.
 func (c *Coach) See(text string) {
-	err := rod.Try(func() {
-		c.Page.Timeout(patience).MustWait(`(text) => document.body.innerText.replaceAll('\u00a0', ' ').includes(text)`, text)
-	})
-	if err != nil {
-		panic(fmt.Sprintf("%q is not on the screen: %v\n%s", text, err, c.Text()))
-	}
+	c.Wait(`(text) => document.body.innerText.replaceAll('\u00a0', ' ').includes(text)`, text)
 }
 
 // Saved waits until the server has taken everything.
 func (c *Coach) Saved() {
-	c.Page.Timeout(patience).MustWait(`() => [...document.querySelectorAll('[role=status]')].some((e) => e.innerText === 'Saved')`)
+	c.Wait(`() => [...document.querySelectorAll('[role=status]')].some((e) => e.innerText === 'Saved')`)
 }
 
 // Text is all the words on the screen.
@@ -101,10 +104,22 @@ func (c *Coach) Text() string { return c.Page.MustElement("body").MustText() }
 
 // Picture is the number of the picture shown.
 func (c *Coach) Picture() int {
-	text := c.Find("[aria-label=Picture]", "Picture").MustText()
+	text := c.Find("p", "Picture number").MustText()
 	var n int
 	fmt.Sscanf(text[strings.Index(text, "picture "):], "picture %d", &n)
 	return n
+}
+
+// StepTo steps to a picture with the keys, and waits until it is shown.
+func (c *Coach) StepTo(frame int) {
+	key, n := input.KeyD, frame-c.Picture()
+	if n < 0 {
+		key, n = input.KeyS, -n
+	}
+	for range n {
+		c.Key(key)
+	}
+	c.See(fmt.Sprintf("picture %d of", frame))
 }
 
 // Point presses the mouse at a point of the original picture.
@@ -115,6 +130,16 @@ func (c *Coach) Point(x, y float64) {
 	fmt.Sscan(*svg.MustAttribute("viewBox"), &left, &top, &width, &height)
 	at := proto.NewPoint(box.X+(x-left)/width*box.Width, box.Y+(y-top)/height*box.Height)
 	c.Page.Mouse.MustMoveTo(at.X, at.Y).MustDown(proto.InputMouseButtonLeft).MustUp(proto.InputMouseButtonLeft)
+}
+
+// Fetch loads an address of the site as the signed-in coach.
+func (c *Coach) Fetch(path string) ([]byte, error) {
+	url := c.Page.MustEval(`async (path) => {
+		const file = await (await fetch(path)).blob()
+		return new Promise((done) => { const r = new FileReader(); r.onload = () => done(r.result); r.readAsDataURL(file) })
+	}`, path).Str()
+	_, data, _ := strings.Cut(url, ",")
+	return base64.StdEncoding.DecodeString(data)
 }
 
 // Shot writes what the screen shows as PNG.

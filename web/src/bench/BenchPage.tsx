@@ -1,6 +1,6 @@
 import { Box, Flex, Grid, Text, chakra } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { Mark } from '../door/Door'
 import { ask, client, type Clip, type Judged } from '../shared/client'
@@ -42,9 +42,9 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   const event = playbook.data
   const clip = bench?.clip
   const [pass, setPass] = useState(0)
-  const { frame, go, running, setRunning, frames, arrivals } = usePlayer(clip, pass)
-  const [chosen, setChosen] = useState<string>()
-  const [picked, setPicked] = useState<string>()
+  const { frame, now, go, step, running, setRunning, frames, arrivals } = usePlayer(clip, pass)
+  const [rungChosen, setChosen] = useState<string>()
+  const [picked, setPicked] = useState<{ frame: number; name: string }>()
   const [tool, setTool] = useState<Tool>()
   const [opened, setOpened] = useState<string>()
   const [preview, setPreview] = useState<Judged[]>()
@@ -65,12 +65,6 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
     return { bench, event, reading, send, go, visit, open }
   }, [bench, event, reading, send, go])
 
-  // A rung that the picture no longer shows is let go of.
-  useEffect(() => {
-    if (chosen && bench?.stamps[chosen] !== undefined && bench.stamps[chosen] !== frame) setChosen(undefined)
-    setPicked(undefined)
-  }, [frame])
-
   const began = useRef(false)
   useEffect(() => {
     if (began.current || !bench || !frames || !event) return
@@ -82,19 +76,21 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   }, [bench, frames, event, stage, go])
 
   const rungs = useMemo(() => (event && bench ? rungsAt(event, bench, frame) : []), [event, bench, frame])
+  // A stamped rung that the picture does not show is not the one in hand.
+  const chosen = rungs.some((k) => k.id === rungChosen) || bench?.stamps[rungChosen ?? ''] === undefined ? rungChosen : undefined
   const here = rungs.find((k) => k.id === chosen) ?? rungs[0]
   const current = here?.id ?? chosen
   const next = event && bench ? nextRung(event, bench, current) : undefined
   const needs = needsAt(here ? [here, ...rungs.filter((k) => k !== here)] : [], reading)
   const placed = new Set(bench ? marksAt(bench, frame).map((m) => m.name) : [])
-  const armed = picked ?? needs.find((n) => !placed.has(n))
+  const armed = (picked?.frame === frame ? picked.name : undefined) ?? needs.find((n) => !placed.has(n))
   const ready = clip?.status === 'ready'
   const timed = ready && clip.captureRate > 0 && !!clip.times
 
   const stamp = useCallback((place: string) => {
-    send({ kind: 'stamp', place, frame })
+    send({ kind: 'stamp', place, frame: now.current })
     setChosen(undefined)
-  }, [send, frame])
+  }, [send, now])
   const unstamp = useCallback((place: string) => send({ kind: 'stamp', place }), [send])
   const rung = useCallback((by: number) => {
     if (!desk) return
@@ -110,8 +106,9 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   }, [desk, current, stage, frame])
 
   const naming = useRef(false)
-  useEffect(() => {
-    const key = (e: KeyboardEvent) => {
+  const pressed = useRef<(e: KeyboardEvent) => void>(undefined)
+  useLayoutEffect(() => {
+    pressed.current = (e: KeyboardEvent) => {
       const el = e.target as HTMLElement
       if (e.ctrlKey || e.metaKey || e.altKey || el.closest('input, textarea, select, [role=dialog], [role=alertdialog]')) return
       if (!desk) return
@@ -124,7 +121,7 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
         return
       }
       const acts: Record<string, () => void> = {
-        s: () => go(frame - 1), d: () => go(frame + 1), w: () => rung(-1), e: () => rung(1),
+        s: () => step(-1), d: () => step(1), w: () => rung(-1), e: () => rung(1),
         ' ': () => setRunning(!running), f: () => timed && next && stamp(next.id), g: () => (naming.current = true),
         x: () => here && unstamp(here.id), z: () => send({ kind: e.shiftKey ? 'redo' : 'undo' }), '?': () => setHelp(true), escape: () => { setTool(undefined); setPicked(undefined) },
       }
@@ -134,9 +131,12 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
       e.preventDefault()
       act()
     }
+  })
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => pressed.current?.(e)
     addEventListener('keydown', key)
     return () => removeEventListener('keydown', key)
-  }, [desk, frame, go, rung, running, setRunning, timed, next, here, stamp, unstamp, send])
+  }, [])
 
   if (table.failure && !bench) return <Broken message={table.failure.message} />
   if (!bench || !event || !desk) return <Flex h="100%" align="center" justify="center"><Text role="status" color="soft">Opening the attempt…</Text></Flex>
@@ -170,7 +170,7 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
           <Box as="aside" aria-label={titles[stage]} bg="raised" borderLeftWidth="1px" borderColor="hair" p="12px 14px" overflowY="auto" css={{ scrollbarWidth: 'thin' }}>
             {stage === 'watch' || !timed ? <Watch desk={desk} clip={clip} pass={pass} onRemove={remove} />
               : stage === 'split' ? <Split desk={desk} frame={frame} next={next} current={here} onStamp={stamp} onUnstamp={unstamp} />
-              : stage === 'measure' ? <Measure desk={desk} rungs={rungs} needs={needs} placed={placed} armed={armed} onArm={setPicked} tool={tool} onTool={setTool} preview={preview} onNextRung={() => rung(1)} />
+              : stage === 'measure' ? <Measure desk={desk} rungs={rungs} needs={needs} placed={placed} armed={armed} onArm={(name) => setPicked({ frame, name })} tool={tool} onTool={setTool} preview={preview} onNextRung={() => rung(1)} />
               : stage === 'judge' ? <Judge desk={desk} opened={opened} />
               : <Assign desk={desk} onJudge={() => nav(`/attempts/${id}/judge`)} />}
           </Box>

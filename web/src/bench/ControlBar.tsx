@@ -31,7 +31,7 @@ export function ControlBar({ desk, clip, frame, pass, onPass, running, onRun, sl
           ))}
         </Flex>
         {t !== undefined && <Text fontSize="21px" fontWeight="700" aria-label="Time">{seconds(t - zero)}</Text>}
-        <Text fontSize="12.5px" color="#C9C6BC" whiteSpace="nowrap" aria-label="Picture">{t !== undefined && `± ${(gap / 2).toFixed(3)} · `}picture {frame} of {clip.frames}</Text>
+        <Text fontSize="12.5px" color="#C9C6BC" whiteSpace="nowrap" aria-label="Picture number">{t !== undefined && `± ${(gap / 2).toFixed(3)} · `}picture {frame} of {clip.frames}</Text>
         <Flex flex="1" justify="flex-end" gap="4px" align="center" fontSize="12.5px" color="#C9C6BC" hideBelow="lg" whiteSpace="nowrap">
           <Kbd>S</Kbd><Kbd>D</Kbd> picture <Kbd>W</Kbd><Kbd>E</Kbd> rung
         </Flex>

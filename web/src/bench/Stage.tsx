@@ -14,7 +14,8 @@ const bones = (['L', 'R'] as const).flatMap((s) =>
   [['hip', 'knee'], ['knee', 'ankle'], ['ankle', 'toe'], ['ankle', 'heel'], ['shoulder', 'elbow'], ['elbow', 'wrist'], ['shoulder', 'hip']].map(([a, b]) => [`${a}.${s}`, `${b}.${s}`]),
 )
 
-const grab = 11 // px on the screen
+/** How near, in px on the screen, a press takes hold of a placed landmark; less while another waits to be placed. */
+const grab = { free: 11, placing: 4 }
 const nudge = 0.5
 
 type Props = {
@@ -40,12 +41,13 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
   const [size, setSize] = useState({ w: 804, h: 452 })
   const [look, setLook] = useState(whole(clip))
   const [moving, setMoving] = useState<{ name: string; at: Spot }>()
-  const [chosen, setChosen] = useState<string>()
-  const [first, setFirst] = useState<Spot>()
+  const [held, setHeld] = useState<{ frame: number; name: string }>()
+  const [begun, setBegun] = useState<{ tool: Tool; at: Spot }>()
   const [cursor, setCursor] = useState<Spot>()
-  const [lit, setLit] = useState(-1)
   const [panning, setPanning] = useState(false)
   const aim = placing || !!tool
+  const chosen = held?.frame === frame ? held.name : undefined
+  const first = begun?.tool === tool ? begun?.at : undefined
 
   useLayoutEffect(() => {
     const el = room.current!
@@ -71,7 +73,6 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
     g.setTransform(k, 0, 0, k, -seen.x * k, -seen.y * k)
     g.imageSmoothingQuality = 'high'
     g.drawImage(picture, 0, 0, clip.width, clip.height)
-    setLit(frame)
   }, [frames, frame, arrivals, size, look, clip, scale])
 
   /** Zooms about a point of the picture, which stays where it is on the screen. */
@@ -85,11 +86,6 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
       }),
     [clip],
   )
-
-  useEffect(() => {
-    setFirst(undefined)
-    setChosen(undefined)
-  }, [frame, tool?.kind])
 
   const kept = marksAt(desk.bench, frame)
   const marks = moving ? [...kept.filter((m) => m.name !== moving.name), { frame, name: moving.name, ...moving.at, source: 'placed' }] : kept
@@ -125,11 +121,13 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
       mark(at)
       return
     }
-    const under = kept.filter((m) => distance(m, at) < grab * scale).sort((a, b) => distance(a, at) - distance(b, at))[0]
+    const waits = armed && !kept.some((m) => m.name === armed)
+    const reach = (waits ? grab.placing : grab.free) * scale
+    const under = kept.filter((m) => distance(m, at) < reach).sort((a, b) => distance(a, at) - distance(b, at))[0]
     const name = under?.name ?? armed
     if (!name) return
     e.currentTarget.setPointerCapture(e.pointerId)
-    setChosen(name)
+    setHeld({ frame, name })
     setMoving({ name, at: under ? { x: under.x, y: under.y } : at })
   }
   const move = (e: PointerEvent<SVGSVGElement>) => {
@@ -152,7 +150,7 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
     if (tool!.kind === 'origin') {
       desk.send({ kind: 'origin', at })
       onTool(undefined)
-    } else if (!first) setFirst(at)
+    } else if (!first) setBegun({ tool: tool!, at })
     else {
       if (tool!.kind === 'scale') desk.send({ kind: 'scale', scale: { a: first, b: at, metres: tool!.metres, what: tool!.what } })
       else desk.send({ kind: 'level', level: { a: first, b: at, vertical: tool!.vertical } })
@@ -168,7 +166,7 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
       desk.send({ kind: 'landmark', frame, landmark: m.name, at: { x: m.x + by[0] * k, y: m.y + by[1] * k } })
     } else if (m && (e.key === 'Delete' || e.key === 'Backspace') && placing) {
       desk.send({ kind: 'landmark', frame, landmark: m.name })
-      setChosen(undefined)
+      setHeld(undefined)
     } else return
     e.preventDefault()
     e.stopPropagation()
@@ -186,7 +184,7 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
         {shown.filter(known).flatMap((v) => v.drawings.filter((d) => d.frame === frame).map((d, i) => <Drawn key={v.key + i} v={v} d={d} scale={scale} full={shown.length < 3} label={i === 0 && shown.length < 3} />))}
       </svg>
       {aim && cursor && frames.get(frame) && <Loupe of={frames.get(frame)!} at={cursor} width={clip.width} scale={scale} place={{ x: (cursor.x - seen.x) / scale, y: (cursor.y - seen.y) / scale }} room={size} name={inHand && spoken(inHand)} />}
-      {lit !== frame && !frames.get(frame) && <Text position="absolute" bottom="8px" left="14px" color="chalk" fontSize="12.5px">picture {frame} is coming…</Text>}
+      {!frames.get(frame) && <Text position="absolute" bottom="8px" left="14px" color="chalk" fontSize="12.5px">picture {frame} is coming…</Text>}
       <Flex position="absolute" bottom="8px" right="10px" gap="4px">
         {look.zoom > 1 && <Zoom label="Whole picture" onClick={() => setLook(whole(clip))}>{look.zoom.toFixed(1)}× · whole</Zoom>}
         <Zoom label="Farther" disabled={look.zoom === 1} onClick={() => zoom(1 / 1.5)}>−</Zoom>

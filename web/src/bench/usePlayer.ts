@@ -65,5 +65,8 @@ export function usePlayer(clip: Clip | undefined, pass: number) {
     return () => cancelAnimationFrame(handle)
   }, [running, pass, times, show])
 
-  return { frame, go, running, setRunning, frames, arrivals }
+  /** Steps from the picture shown now, however fast the keys come. */
+  const step = useCallback((by: number) => go(at.current + by), [go])
+
+  return { frame, now: at, go, step, running, setRunning, frames, arrivals }
 }

@@ -83,7 +83,7 @@ function One({ desk, option, kept }: { desk: Desk; option: Schemas['Option']; ke
       {show}
       <Flex align="center" gap="8px" mt="8px"><Text fontSize="12.5px" color="soft">Film again on</Text><Input aria-label="Film again on" type="date" w="150px" h="38px" {...field} value={w.refilm} onChange={(e) => put({ refilm: e.target.value })} /></Flex>
       <Flex gap="8px" mt="10px">
-        <Act main disabled={!w.words.trim() || !w.refilm} onClick={() => desk.send({ kind: 'assign', fault: option.fault, assignment: w })}>Assign</Act>
+        <Act main disabled={!w.words.trim() || !w.refilm} onClick={() => desk.send({ kind: 'assign', fault: option.fault, assignment: w })}>Assign this cue</Act>
         {kept && <Act onClick={() => setOpen(false)}>Leave it</Act>}
       </Flex>
     </Section>

@@ -1,0 +1,218 @@
+// Package e2e uses Neokinema as a coach does: the shipped program, a real
+// database, a real browser.
+package e2e
+
+import (
+	"fmt"
+	"math"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+
+	"neokinema/core/body"
+	"neokinema/core/sim"
+	"neokinema/demo"
+	"neokinema/test/drive"
+)
+
+const scenario = "start-open-knee-late-arm"
+
+// TestBlockStartFromFileToCue takes the untouched clip from the file to a
+// printed cue, with the truth's stamps and landmarks for the coach's eye.
+func TestBlockStartFromFileToCue(t *testing.T) {
+	p := start(t, folder(t), "demo")
+	truth, err := demo.Truth(scenario)
+	if err != nil {
+		t.Fatal(err)
+	}
+	c, err := drive.Sit(p.base, 1280, 800)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer c.Leave()
+
+	c.Press("Come in as the demo coach")
+	c.Press("New attempt")
+	c.Press("Log it and add the clip")
+	refuseAText(t, c)
+	film, _ := filepath.Abs("../../demo/clips/" + scenario + ".mp4")
+	c.Page.MustElement("input[type=file]").MustSetFiles(film)
+	c.Find("nav", "Key positions")
+	c.Press(map[bool]string{true: "right", false: "left"}[truth.Film[0].Camera.At[1] < 0])
+	c.Type("Already good", "Head stays quiet.")
+
+	c.Press("Split")
+	split(t, c, truth)
+	c.Press("Measure")
+	measure(t, c, truth)
+	fits(t, c)
+
+	c.Press("Judge")
+	c.See("Head stays quiet.")
+	compare(t, c, truth)
+	for _, fault := range []string{"Front knee too open", "Late lead arm"} {
+		c.See(fault)
+		c.Press("Make it the focus")
+		c.Saved()
+	}
+	fits(t, c)
+	before := values(c)
+
+	c.Press("Assign")
+	for range 2 {
+		c.Press("Assign this cue")
+		c.Saved()
+	}
+	address := c.Page.MustInfo().URL
+	card := card(t, c)
+	for _, want := range []string{"Anselm Tarrant-Vey", "Change the pedal, not the athlete", "Hand first, then feet.", "Head stays quiet.", "Film again", "Front knee at set"} {
+		if !strings.Contains(card, want) {
+			t.Errorf("the card does not say %q:\n%s", want, card)
+		}
+	}
+
+	c.Page.MustNavigate(address).MustWaitLoad()
+	c.See("Hand first, then feet.")
+	c.Press("Judge")
+	c.See("In focus")
+	if after := values(c); !slices.Equal(before, after) {
+		t.Errorf("a reload changed the values:\n%v\n%v", before, after)
+	}
+	c.Press("Split")
+	c.See("All 14 key positions are stamped.")
+}
+
+// refuseAText gives the Bench a file that is no film.
+func refuseAText(t *testing.T, c *drive.Coach) {
+	text := filepath.Join(t.TempDir(), "start.mp4")
+	if err := os.WriteFile(text, []byte("these are my notes of the start, and no film at all"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	c.Page.MustElement("input[type=file]").MustSetFiles(text)
+	c.See("not a film")
+}
+
+func split(t *testing.T, c *drive.Coach, truth sim.Truth) {
+	for _, k := range rungs(t) {
+		c.StepTo(truth.Frames[k])
+		c.Key(input.KeyF)
+		c.Saved()
+	}
+	c.Key(input.KeyX)
+	c.See("13 of 14 stamped")
+	c.Saved()
+	c.Key(input.KeyZ)
+	c.See("All 14 key positions are stamped.")
+}
+
+// rungs are the ladder's key positions, from the playbook.
+func rungs(t *testing.T) []string {
+	var ids []string
+	for _, k := range book(t).Keys {
+		ids = append(ids, k.ID)
+	}
+	return ids
+}
+
+func measure(t *testing.T, c *drive.Coach, truth sim.Truth) {
+	names := map[string]body.Landmark{}
+	for l := range truth.Film[0].InView {
+		part, side, _ := strings.Cut(string(l), ".")
+		names[strings.TrimSpace(map[string]string{"L": "left ", "R": "right "}[side]+part)] = l
+	}
+	spot := func(name string) { p := truth.Spot(name); c.Point(p[0], p[1]) }
+	c.Press("lane marks 1 m apart")
+	spot("mark-1")
+	spot("mark-2")
+	c.See("lane marks 1 m apart:")
+	c.Press("two level points")
+	spot("mark-0")
+	spot("mark-3")
+	c.See("a level line is marked")
+	c.Press("mark it")
+	spot("line")
+	c.See("line marked")
+	for _, k := range book(t).Keys {
+		c.Press(k.Name)
+		for !strings.Contains(c.Find("aside", "Measure").MustText(), "No landmarks are needed") {
+			c.Wait(`() => !!document.querySelector('[aria-label="To place"]') || document.body.innerText.includes('This position is done')`)
+			if !c.Page.MustHas(`[aria-label="To place"]`) {
+				break
+			}
+			lit := c.Page.MustElement(`[aria-label="To place"] b`).MustText()
+			at := truth.Film[truth.Frames[k.ID]].InView[names[lit]]
+			c.Point(at[0], at[1])
+			c.Wait(`(lit) => document.querySelector('[aria-label="To place"] b')?.innerText !== lit`, lit)
+		}
+	}
+	c.Saved()
+}
+
+// compare holds every number on the screen against the truth.
+func compare(t *testing.T, c *drive.Coach, truth sim.Truth) {
+	c.Wait(`(n) => document.querySelectorAll('aside [data-value]').length >= n`, len(truth.Measures)-2)
+	seen := 0
+	for _, v := range values(c) {
+		key, text, _ := strings.Cut(v, " ")
+		want, ok := truth.Measures[key]
+		if !ok {
+			t.Errorf("the truth knows nothing of %s", key)
+			continue
+		}
+		var got, pm float64
+		text = strings.NewReplacer("−", "-", "±", "").Replace(text)
+		if _, err := fmt.Sscan(text, &got, &pm); err != nil {
+			t.Errorf("%s: %q is no number with its ±: %v", key, text, err)
+			continue
+		}
+		seen++
+		if math.Abs(got-want) > pm {
+			t.Errorf("%s: the screen says %v ± %v, the truth is %v", key, got, pm, want)
+		}
+	}
+	if seen < len(truth.Measures)-2 {
+		t.Errorf("only %d of %d measures are on the screen", seen, len(truth.Measures))
+	}
+}
+
+// values are the numbers of the panel, each as "key value ±".
+func values(c *drive.Coach) []string {
+	var out []string
+	for _, v := range c.Page.MustEval(`() => [...document.querySelectorAll('aside [data-value]')].map((e) =>
+		e.dataset.value + ' ' + e.innerText.replace(/\s+/g, ' ').match(/([−\d.]+)\D*? ± ([\d.]+)/).slice(1).join(' ± '))`).Arr() {
+		out = append(out, v.Str())
+	}
+	slices.Sort(out)
+	return out
+}
+
+// fits checks that the Bench needs no page scroll.
+func fits(t *testing.T, c *drive.Coach) {
+	t.Helper()
+	e := c.Page.MustEval(`() => [document.scrollingElement.scrollHeight, document.scrollingElement.scrollWidth]`).Arr()
+	if e[0].Int() > 800 || e[1].Int() > 1280 {
+		t.Errorf("the page is %v × %v, larger than the window", e[1], e[0])
+	}
+}
+
+// card is what the athlete's card says, in words.
+func card(t *testing.T, c *drive.Coach) string {
+	pdf, err := c.Fetch(*c.Find("a", "Athlete's card").MustAttribute("href"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	path := filepath.Join(t.TempDir(), "card.pdf")
+	if err := os.WriteFile(path, pdf, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	text, err := exec.Command("pdftotext", "-layout", path, "-").Output()
+	if err != nil {
+		t.Fatal(err)
+	}
+	return strings.Join(strings.Fields(string(text)), " ")
+}
