@@ -45,7 +45,7 @@ export function Measure({ desk, rungs, needs, placed, armed, onArm, tool, onTool
         <Section title="Values" aside="± is 2 u">
           {values.map((v) => (
             <chakra.button key={v.key} display="flex" w="100%" minH="30px" alignItems="center" gap="8px" textAlign="left" cursor="pointer" onClick={() => desk.open(v.key)} _hover={{ bg: 'paper' }} data-value={v.key}>
-              <Text flex="1" minW="0" lineHeight="1.15">{v.name}{!known(v) && <Text as="span" color="soft" fontSize="12px"> needs {v.missing.map((m) => m.what).join(', ')}</Text>}</Text>
+              <Text flex="1" minW="0" lineHeight="1.15">{v.name}{!known(v) && <Text as="span" color="soft" fontSize="12px"> · {v.missing.map((m) => m.what).join(', ')}</Text>}</Text>
               {known(v) && <Number_ v={v} />}
               {known(v) && v.band && <Pill of={v.verdict} />}
             </chakra.button>
