@@ -56,6 +56,9 @@ func (e Event) Validate(kinds []string) []Problem {
 			v.band(fmt.Sprintf("%s.bands[%d]", at, j), b, m)
 		}
 	}
+	for i, l := range e.Looks {
+		v.known(fmt.Sprintf("looks[%d].at", i), l.At, v.keys, "a key position")
+	}
 	v.chain(e, measured)
 	return v.problems
 }

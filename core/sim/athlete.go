@@ -59,10 +59,12 @@ type posture struct {
 	arm         map[body.Side]arm
 }
 
-// foot is an ankle's place and how far the heel is lifted, degrees.
+// foot is an ankle's place and how far the heel is lifted, degrees. Free says
+// how far the foot is out of the ground's hold, 0 to 1.
 type foot struct {
 	ankle r3.Vec
 	pitch float64
+	free  float64
 }
 
 // arm is either on the ground (hand) or free, by the upper arm's swing ahead
@@ -71,7 +73,7 @@ type arm struct {
 	ground *r3.Vec
 	swing  float64
 	elbow  float64
-	from   [2]r3.Vec // directions of upper arm and forearm as the hand lifted
+	from   [3]r3.Vec // directions of upper arm, forearm and hand as the hand lifted
 	eased  float64   // how far the arm has gone from there to its swing, 0 to 1
 }
 
@@ -93,7 +95,7 @@ func (pr Proportions) build(p posture) Pose {
 		hip := r3.Add(p.pelvis, across(sign*pr.HipHalf, p.pelvisYaw))
 		out[on("hip")] = hip
 		f := p.foot[side]
-		f.ankle = reach(hip, f.ankle, pr.Thigh+pr.Shank)
+		f.ankle = pr.legReach(hip, f)
 		out[on("knee")] = bend(hip, f.ankle, pr.Thigh, pr.Shank, r3.Vec{X: 1})
 		out[on("ankle")] = f.ankle
 		out[on("toe")] = r3.Add(f.ankle, pr.toe(f.pitch))
@@ -105,7 +107,7 @@ func (pr Proportions) build(p posture) Pose {
 			wrist := reach(sh, *a.ground, pr.UpperArm+pr.Forearm)
 			out[on("elbow")] = bend(sh, wrist, pr.UpperArm, pr.Forearm, r3.Vec{X: -1, Y: 0.6 * sign})
 			out[on("wrist")] = wrist
-			out[on("knuckle")] = r3.Add(wrist, r3.Vec{X: 0.35 * pr.Hand, Z: -0.8 * pr.Hand})
+			out[on("knuckle")] = r3.Add(wrist, r3.Scale(pr.Hand, pressed))
 			continue
 		}
 		upper := p.trunk - 180 + a.swing
@@ -116,7 +118,8 @@ func (pr Proportions) build(p posture) Pose {
 		foreDir = r3.Unit(r3.Add(r3.Scale(1-a.eased, a.from[1]), r3.Scale(a.eased, r3.Unit(foreDir))))
 		out[on("elbow")] = r3.Add(sh, r3.Scale(pr.UpperArm, upperDir))
 		out[on("wrist")] = r3.Add(out[on("elbow")], r3.Scale(pr.Forearm, foreDir))
-		out[on("knuckle")] = r3.Add(out[on("wrist")], r3.Scale(pr.Hand, foreDir))
+		handDir := r3.Unit(r3.Add(r3.Scale(1-a.eased, a.from[2]), r3.Scale(a.eased, foreDir)))
+		out[on("knuckle")] = r3.Add(out[on("wrist")], r3.Scale(pr.Hand, handDir))
 	}
 	return out
 }
@@ -146,6 +149,30 @@ func rotate(v r3.Vec, by float64) r3.Vec {
 
 // straightest is how far a limb stretches, as a share of its length.
 const straightest = 0.998
+
+// pressed is the direction of a hand on its fingers.
+var pressed = r3.Unit(r3.Vec{X: 0.35, Z: -0.8})
+
+// Knee angles between which a leg in the air slows down toward straight, so
+// that it never snaps.
+const (
+	kneeEases    = 150.0
+	kneeStraight = 173.0
+)
+
+// legReach pulls an ankle back to where the leg reaches: hard on the ground,
+// where the toe must stay, softly in the air.
+func (pr Proportions) legReach(hip r3.Vec, f foot) r3.Vec {
+	hard := reach(hip, f.ankle, pr.Thigh+pr.Shank)
+	far := r3.Norm(r3.Sub(f.ankle, hip))
+	from, most := pr.leg(kneeEases), pr.leg(kneeStraight)
+	if f.free == 0 || far <= from {
+		return hard
+	}
+	soft := most - (most-from)*math.Exp(-(far-from)/(most-from))
+	eased := r3.Add(hip, r3.Scale(soft/far, r3.Sub(f.ankle, hip)))
+	return r3.Add(hard, r3.Scale(f.free, r3.Sub(eased, hard)))
+}
 
 // reach pulls target back to where a limb of length n reaches from from.
 func reach(from, target r3.Vec, n float64) r3.Vec {

@@ -87,11 +87,11 @@ func (m *Motion) planBlocks(set posture, front, rear body.Side, move, exit float
 	}
 	exitTrunk := s.ExitLine - 5
 	knots := [][2]float64{{move, set.trunk}, {move + 0.45*s.BlockTime, set.trunk + 0.42*(exitTrunk-set.trunk)}, {exit, exitTrunk}}
-	yaw := [][2]float64{{move, 0}, {m.Stamps["rear-off"], 2}}
 	sign := 1.0
 	if front == body.Right {
 		sign = -1
 	}
+	yaw := [][2]float64{{move, 0}, {m.Stamps["rear-off"], 2 * sign}}
 	yaw = append(yaw, [2]float64{exit, 7 * sign})
 	t := exit
 	for i, step := range s.Steps {
@@ -144,7 +144,7 @@ func (m *Motion) planCentre(set posture, last correction, move, exit float64) er
 		m.com = append(m.com, air, leg{from: t, to: t + step.Contact, p: td, v: vt, q: off, w: next})
 		m.Contacts = append(m.Contacts, Contact{
 			Foot: foot, From: t, To: t + step.Contact, Toe: r3.Vec{X: td.X + step.ToeAhead, Y: m.lateral[foot] * 0.9},
-			pitch: newTrack([2]float64{t, 17}, [2]float64{t + 0.35*step.Contact, 9}, [2]float64{t + 0.7*step.Contact, 34}, [2]float64{t + step.Contact, 68}),
+			pitch: newTrack([2]float64{t, 17}, [2]float64{t + 0.35*step.Contact, 9}, [2]float64{t + 0.7*step.Contact, 36}, [2]float64{t + step.Contact, 76}),
 		})
 		t += step.Contact
 		m.Stamps[key("to", i)] = t
@@ -284,7 +284,7 @@ func (m *Motion) planArms(lead body.Side, move, exit float64) {
 			}
 		}
 		m.hands[side] = hand{lifts: lift, swing: newTrack(swing...), elbow: newTrack(elbow...),
-			from: [2]r3.Vec{r3.Unit(up), r3.Unit(r3.Sub(on("wrist"), on("elbow")))}}
+			from: [3]r3.Vec{r3.Unit(up), r3.Unit(r3.Sub(on("wrist"), on("elbow"))), pressed}}
 	}
 }
 

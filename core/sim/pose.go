@@ -36,6 +36,9 @@ func (m *Motion) postureAt(t float64, arms bool) posture {
 	return p
 }
 
+// letGo is how long a foot takes from the ground's hold into a free swing, s.
+const letGo = 0.08
+
 func (m *Motion) footAt(side body.Side, t float64) foot {
 	for _, c := range m.Contacts {
 		if c.Foot == side && t >= c.From && t <= c.To {
@@ -46,7 +49,8 @@ func (m *Motion) footAt(side body.Side, t float64) foot {
 		if w.foot == side && t >= w.from && t <= w.to {
 			com, _ := m.com.at(t)
 			y := m.lateral[side]
-			f := foot{ankle: r3.Vec{X: com.X + w.x.Predict(t), Y: y, Z: com.Z + w.z.Predict(t)}, pitch: w.pitch.at(t)}
+			f := foot{ankle: r3.Vec{X: com.X + w.x.Predict(t), Y: y, Z: com.Z + w.z.Predict(t)}, pitch: w.pitch.at(t),
+				free: smooth((t-w.from)/letGo) * smooth((w.to-t)/letGo)}
 			if low := f.ankle.Z + m.pr.toe(f.pitch).Z; low < 0.012 && t > w.from+0.01 && t < w.to-0.01 {
 				f.ankle.Z += 0.012 - low
 			}

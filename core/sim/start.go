@@ -69,7 +69,20 @@ func (s Start) slower(by float64) Start {
 	s.Steps = append([]Step(nil), s.Steps...)
 	for i := range s.Steps {
 		s.Steps[i].Speed -= by
-		s.Steps[i].Contact += 0.03 * by
+		s.Steps[i].Contact += 0.025 * by
+	}
+	return s
+}
+
+// usual is the standing height that the steps' speeds are for, m.
+const usual = 1.75
+
+// sized fits the steps' speeds to a body: equal movements of bodies of different
+// size have speeds in the ratio of √height (Froude's number).
+func (s Start) sized(height float64) Start {
+	s.Steps = append([]Step(nil), s.Steps...)
+	for i := range s.Steps {
+		s.Steps[i].Speed *= math.Sqrt(height / usual)
 	}
 	return s
 }
@@ -107,7 +120,7 @@ type hand struct {
 	lifts float64
 	swing track
 	elbow track
-	from  [2]r3.Vec
+	from  [3]r3.Vec
 }
 
 // swing is a foot in the air, by its ankle from the centre of mass.
@@ -132,6 +145,7 @@ func NewStart(a Athlete, s Start) (*Motion, error) {
 	if len(s.Steps) < 3 {
 		return nil, fmt.Errorf("a start is planned to the third step or beyond, got %d steps", len(s.Steps))
 	}
+	s = s.sized(a.HeightM)
 	var last correction
 	for range steer {
 		m, err := plan(a, s, last)

@@ -1,0 +1,130 @@
+package playbook
+
+import (
+	"strings"
+	"testing"
+)
+
+func num(x float64) *float64 { return &x }
+
+func TestTheMostParticularBandWins(t *testing.T) {
+	m := Measure{Bands: []Band{
+		{Low: num(1)}, {At: "td2", Low: num(2)}, {Sex: "woman", Low: num(3)}, {At: "td2", Sex: "woman", Low: num(4)}, {Level: "developing", Low: num(5)}, {School: "bunched", Low: num(6)},
+	}}
+	for _, c := range []struct {
+		place string
+		who   Who
+		want  float64
+	}{
+		{"td1", Who{}, 1}, {"td2", Who{}, 2}, {"td1", Who{Sex: "woman"}, 3}, {"td2", Who{Sex: "woman"}, 4}, {"td1", Who{Level: "developing", Sex: "man"}, 5}, {"td1", Who{School: "bunched", Sex: "man"}, 6},
+		{"td1", Who{Level: "elite", Sex: "man", School: "medium"}, 1},
+	} {
+		if b, ok := m.BandAt(c.place, c.who); !ok || *b.Low != c.want {
+			t.Errorf("%s for %+v: %v, want %v", c.place, c.who, *b.Low, c.want)
+		}
+	}
+	if _, ok := (Measure{Bands: []Band{{At: "td2"}}}).BandAt("td1", Who{}); ok {
+		t.Error("a band for another place counts here")
+	}
+	if _, ok := (Measure{}).BandAt("td1", Who{}); ok {
+		t.Error("a measure without bands has one")
+	}
+}
+
+// ladder is a partial order: c after a and b, d after c; x stands by itself.
+var ladder = Event{Keys: []Key{{ID: "a", Name: "A"}, {ID: "b", Name: "B"}, {ID: "c", Name: "C", After: []string{"a", "b"}}, {ID: "d", Name: "D", After: []string{"c"}}, {ID: "x", Name: "X"}}}
+
+func TestOrderErrorsAreExplained(t *testing.T) {
+	for _, c := range []struct {
+		name   string
+		stamps map[string]int
+		want   []string
+	}{
+		{"in order", map[string]int{"a": 1, "b": 2, "c": 3, "d": 4, "x": 0}, nil},
+		{"a and b may change places", map[string]int{"a": 2, "b": 1, "c": 3}, nil},
+		{"on one picture", map[string]int{"a": 3, "c": 3}, nil},
+		{"c too early", map[string]int{"a": 5, "c": 3}, []string{"A (picture 5) comes after C (picture 3): move one of them"}},
+		{"through a missing rung", map[string]int{"b": 9, "d": 4}, []string{"B (picture 9) comes after D (picture 4): move one of them"}},
+		{"two at once", map[string]int{"a": 8, "b": 9, "c": 4}, []string{"A (picture 8)", "B (picture 9)"}},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			got := ladder.OutOfOrder(c.stamps)
+			if len(got) != len(c.want) {
+				t.Fatalf("got %q, want %q", got, c.want)
+			}
+			for i := range got {
+				if !strings.Contains(got[i], c.want[i]) {
+					t.Errorf("got %q, want %q", got[i], c.want[i])
+				}
+			}
+		})
+	}
+}
+
+// good is the smallest event that is valid.
+func good() Event {
+	return Event{
+		ID: "hop", Name: "Hop", Roles: []Role{{"front", "front leg"}},
+		Keys:     []Key{{ID: "off", Name: "off", Letter: "o", Sees: "first picture in the air", Nature: "contact", Lifts: "front"}, {ID: "down", Name: "down", Letter: "d", Sees: "first picture on the ground", Nature: "contact", Lands: "front", After: []string{"off"}}},
+		Phases:   []Phase{{"air", "air", "off", "down"}},
+		Measures: []Measure{{ID: "air-time", Name: "Air time", Kind: "duration", At: []string{"down"}, Stamps: []string{"off", "down"}, Unit: "s", Bands: []Band{{Low: num(0.2), High: num(0.4), Class: Common}}}},
+		Looks:    []Look{{"eyes", "off", "eyes up", "eyes down"}},
+		Faults:   []Fault{{ID: "short", Name: "Short", Says: "the hop is short", At: "down", Evidence: []Evidence{{Measure: "air-time@down", Side: "low", Limit: 0.2, Full: 0.1}, {Look: "eyes"}}}},
+		Cues:     []Cue{{ID: "spring", Fault: "short", Kind: "picture", Text: "Be a spring."}},
+		Drills:   []Drill{{ID: "hops", Faults: []string{"short"}, Text: "hops", Dose: "3 × 5", Growth: "3 × 6"}},
+	}
+}
+
+func TestValidationFindsEachMistake(t *testing.T) {
+	kinds := []string{"duration"}
+	if p := good().Validate(kinds); len(p) != 0 {
+		t.Fatalf("the good event has problems: %v", p)
+	}
+	for _, c := range []struct {
+		name  string
+		spoil func(*Event)
+		path  string
+		says  string
+	}{
+		{"unknown nature", func(e *Event) { e.Keys[0].Nature = "soft" }, "keys[0].nature", "soft"},
+		{"unknown after", func(e *Event) { e.Keys[1].After = []string{"up"} }, "keys[1].after[0]", "up"},
+		{"unknown role", func(e *Event) { e.Keys[0].Lifts = "left" }, "keys[0]", "left"},
+		{"a circle of keys", func(e *Event) { e.Keys[0].After = []string{"down"} }, "keys", "circle"},
+		{"a phase to nowhere", func(e *Event) { e.Phases[0].To = "moon" }, "phases[0].to", "moon"},
+		{"unknown kind", func(e *Event) { e.Measures[0].Kind = "guess" }, "measures[0].kind", "guess"},
+		{"a measure nowhere", func(e *Event) { e.Measures[0].At = nil }, "measures[0].at", "empty"},
+		{"a band upside down", func(e *Event) { e.Measures[0].Bands[0].Low = num(0.5) }, "measures[0].bands[0]", "not below"},
+		{"a look nowhere", func(e *Event) { e.Looks[0].At = "moon" }, "looks[0]", "moon"},
+		{"a fault nowhere", func(e *Event) { e.Faults[0].At = "moon" }, "faults[0]", "moon"},
+		{"evidence of nothing", func(e *Event) { e.Faults[0].Evidence[0].Measure = "air-time@off" }, "faults[0].evidence[0]", "air-time@off"},
+		{"a side that is none", func(e *Event) { e.Faults[0].Evidence[0].Side = "left" }, "faults[0].evidence[0]", "left"},
+		{"a fault without a sign", func(e *Event) { e.Faults[0].Evidence = nil }, "faults[0]", "evidence"},
+		{"a fault without a cue", func(e *Event) { e.Cues = nil }, "faults[0]", "no cue"},
+		{"a cue for nothing", func(e *Event) { e.Cues[0].Fault = "long" }, "cues[0]", "long"},
+		{"a drill for nothing", func(e *Event) { e.Drills[0].Faults = []string{"long"} }, "drills[0]", "long"},
+		{"an id that is no word", func(e *Event) { e.Keys[0].ID = "Off Foot" }, "keys[0]", "Off Foot"},
+		{"an id twice", func(e *Event) { e.Keys[1].ID = "off"; e.Keys[1].After = nil }, "keys[1]", "off"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			e := good()
+			c.spoil(&e)
+			for _, p := range e.Validate(kinds) {
+				if strings.HasPrefix(p.Path, c.path) && strings.Contains(p.Error(), c.says) {
+					if p.Remedy == "" {
+						t.Error("no remedy")
+					}
+					return
+				}
+			}
+			t.Errorf("not found: %v", e.Validate(kinds))
+		})
+	}
+}
+
+func TestSupportIsTheLegOnTheGround(t *testing.T) {
+	for want, k := range map[string]Key{"front": {Lands: "front"}, "rear": {Lifts: "rear"}, "stance": {Stance: "stance"}, "": {}} {
+		if got := k.Support(); got != want {
+			t.Errorf("%+v stands on %q", k, got)
+		}
+	}
+}
