@@ -37,7 +37,7 @@ generate: web/node_modules/.package-lock.json
 # The simulated athlete's clips, with their truth.
 clips: build
 	@scripts/need.sh test
-	./bin/neokinema render demo/clips
+	./bin/neokinema render -to demo/clips
 
 # The pictures of docs/screenshots, from a demo that is running.
 shots:

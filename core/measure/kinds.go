@@ -106,12 +106,15 @@ func (p *probe) base() float64 {
 	return r2.Norm(r2.Sub(hip, knee)) + r2.Norm(r2.Sub(knee, ankle))
 }
 
-// length gives a distance of the plane in the measure's unit.
+// length gives a distance between two joint centres in the measure's unit.
 func (p *probe) length(px float64) float64 {
-	if p.measure.Base == "" {
-		return p.metres(px)
+	switch p.measure.Base {
+	case "":
+		return p.input("joint centres", p.metres(px), JointApartU*p.sheet.HeightM)
+	case "trunk":
+		return p.input("joint centres", 100*px/p.base(), 100*JointApartU/body.TrunkShare)
 	}
-	return 100 * px / p.base()
+	return p.input("joint centres", 100*px/p.base(), 100*JointApartU/body.LegShare)
 }
 
 func ahead(p *probe) float64 {

@@ -15,11 +15,12 @@ import (
 
 // Model errors that no pixel shows, all standard uncertainties.
 const (
-	JointAngleU  = 2.0  // degrees, an included angle: joint centres are not visible points
-	DirectionU   = 1.0  // degrees, a segment's or line's inclination
-	MassU        = 0.01 // of standing height, the centre of mass
-	MassNoArmsU  = 0.01 // of standing height more, with the arms not placed
-	HiddenShare  = 0.05 // of the trunk's length, a far hip or shoulder read off the near one
+	JointAngleU  = 2.0   // degrees, an included angle: joint centres are not visible points
+	DirectionU   = 1.0   // degrees, a segment's or line's inclination
+	JointApartU  = 0.006 // of standing height, the distance between two joint centres
+	MassU        = 0.01  // of standing height, the centre of mass
+	MassNoArmsU  = 0.01  // of standing height more, with the arms not placed
+	HiddenShare  = 0.05  // of the trunk's length, a far hip or shoulder read off the near one
 	minTrunkPx   = 20.0
 	unknownMarkU = optics.MarkU
 )

@@ -159,9 +159,9 @@ func Decode(ctx context.Context, path string, pictures int, keep func(n int, jpe
 	args = append(args, "-i", "file:"+path, "-map", "0:v:0", "-fps_mode", "passthrough", "-enc_time_base", "-1",
 		"-vf", fmt.Sprintf("scale='min(%d,iw)':-2:out_range=pc,format=yuvj420p", ShownWidth),
 		"-c:v", "mjpeg", "-q:v", "3", "-f", "image2pipe", "pipe:1")
-	ctx, stop := context.WithCancel(ctx)
+	running, stop := context.WithCancel(ctx)
 	defer stop()
-	cmd := exec.CommandContext(ctx, "ffmpeg", args...)
+	cmd := exec.CommandContext(running, "ffmpeg", args...)
 	var complaint bytes.Buffer
 	cmd.Stderr = &complaint
 	out, err := cmd.StdoutPipe()
@@ -177,8 +177,12 @@ func Decode(ctx context.Context, path string, pictures int, keep func(n int, jpe
 		_ = cmd.Wait()
 		return err
 	}
-	if err := cmd.Wait(); err != nil {
-		return NotAFilm(fmt.Sprintf("this film breaks off after %d of %d pictures: copy it from the phone again", n, pictures))
+	err = cmd.Wait()
+	if ctx.Err() != nil {
+		return ctx.Err()
+	}
+	if err != nil || bytes.Contains(complaint.Bytes(), []byte("partial file")) {
+		return NotAFilm(fmt.Sprintf("this film breaks off after %d pictures: copy it from the phone again", n))
 	}
 	if n != pictures {
 		return NotAFilm(fmt.Sprintf("this film holds %d pictures but names %d: copy it from the phone again", n, pictures))

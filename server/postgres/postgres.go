@@ -28,6 +28,9 @@ const Fallback = "/var/lib/neokinema"
 
 const superuser = "neokinema"
 
+// dying is how long a killed server may take to let go of its data.
+const dying = 10 * time.Second
+
 // Options say how to run the server.
 type Options struct {
 	Folder    string // for data, log, port and password
@@ -196,19 +199,23 @@ func (s *Server) start(ctx context.Context, temporary bool) error {
 		settings += " -c fsync=off -c full_page_writes=off -c synchronous_commit=off"
 	}
 	log := filepath.Join(s.data(), "server.log")
-	cmd := command(ctx, filepath.Join(s.bin, "pg_ctl"), "-D", s.data(), "-w", "-t", "60", "-l", log, "-o", settings, "start")
-	var out bytes.Buffer
 	null, err := os.OpenFile(os.DevNull, os.O_RDWR, 0)
 	if err != nil {
 		return err
 	}
 	defer null.Close()
-	cmd.Stdin, cmd.Stdout, cmd.Stderr = null, null, null // a pipe would stay open in the server
-	if err := cmd.Run(); err != nil {
-		if text, rerr := os.ReadFile(log); rerr == nil {
-			out.Write(text[max(0, len(text)-2000):])
+	for end := time.Now().Add(dying); ; time.Sleep(dying / 20) {
+		cmd := command(ctx, filepath.Join(s.bin, "pg_ctl"), "-D", s.data(), "-w", "-t", "60", "-l", log, "-o", settings, "start")
+		cmd.Stdin, cmd.Stdout, cmd.Stderr = null, null, null // a pipe would stay open in the server
+		err := cmd.Run()
+		if err == nil {
+			break
 		}
-		return fmt.Errorf("PostgreSQL did not start: %w\n%s", err, out.String())
+		text, _ := os.ReadFile(log)
+		text = text[max(0, len(text)-2000):]
+		if !bytes.Contains(text, []byte("lock file")) || time.Now().After(end) {
+			return fmt.Errorf("PostgreSQL did not start: %w\n%s", err, text)
+		}
 	}
 	if err := os.WriteFile(filepath.Join(s.Folder, "port"), fmt.Appendln(nil, s.port), 0o644); err != nil {
 		return err

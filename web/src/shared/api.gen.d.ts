@@ -1199,7 +1199,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description The clip */
+            /** @description The clip, waiting to be decoded */
             200: {
                 headers: {
                     [name: string]: unknown;

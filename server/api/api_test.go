@@ -1,0 +1,565 @@
+package api_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"testing/fstest"
+	"time"
+
+	"github.com/getkin/kin-openapi/openapi3"
+	"github.com/getkin/kin-openapi/openapi3filter"
+	"github.com/getkin/kin-openapi/routers"
+	"github.com/getkin/kin-openapi/routers/gorillamux"
+
+	"neokinema/core/body"
+	"neokinema/demo"
+	"neokinema/playbook"
+	"neokinema/server/api"
+	"neokinema/server/auth"
+	"neokinema/server/jobs"
+	"neokinema/server/postgres/pgtest"
+	"neokinema/server/store"
+)
+
+func TestMain(m *testing.M) { pgtest.Main(m) }
+
+// house is a running server with a coach's browser and its contract.
+type house struct {
+	t      *testing.T
+	base   string
+	store  *store.Store
+	router routers.Router
+	http   *http.Client
+}
+
+func open(t *testing.T, asDemo bool) *house {
+	t.Helper()
+	s, err := store.Open(t.Context(), pgtest.URL(t))
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(s.Close)
+	log := slog.New(slog.NewTextHandler(t.Output(), &slog.HandlerOptions{Level: slog.LevelError}))
+	queue, err := jobs.Start(context.Background(), s, log)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { queue.Stop(context.Background()) })
+	books, err := playbook.Shipped()
+	if err != nil {
+		t.Fatal(err)
+	}
+	srv := &api.Server{Store: s, Jobs: queue, Playbooks: books, Log: log, Now: func() time.Time { return time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC) }}
+	if asDemo {
+		srv.DemoLogin = demo.Login
+	}
+	web := fstest.MapFS{"index.html": {Data: []byte("<title>Neokinema</title>")}, "assets/app.js": {Data: []byte("run()")}}
+	ts := httptest.NewServer(srv.Handler(web))
+	t.Cleanup(ts.Close)
+	doc, err := openapi3.NewLoader().LoadFromFile("../../api/openapi.yaml")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := doc.Validate(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	router, err := gorillamux.NewRouter(doc)
+	if err != nil {
+		t.Fatal(err)
+	}
+	h := &house{t: t, base: ts.URL, store: s, router: router}
+	h.http = h.browser()
+	return h
+}
+
+func (h *house) browser() *http.Client {
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	return &http.Client{Jar: jar}
+}
+
+// ask sends a request, holds the answer against the contract, and reads it.
+func (h *house) ask(method, path string, body, into any) int {
+	h.t.Helper()
+	var in io.Reader
+	kind := "application/json"
+	switch b := body.(type) {
+	case nil:
+	case []byte:
+		in, kind = bytes.NewReader(b), "application/octet-stream"
+	case string:
+		in = strings.NewReader(b)
+	default:
+		data, err := json.Marshal(b)
+		if err != nil {
+			h.t.Fatal(err)
+		}
+		in = bytes.NewReader(data)
+	}
+	r, err := http.NewRequestWithContext(h.t.Context(), method, h.base+path, in)
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	r.Header.Set("Content-Type", kind)
+	answer, err := h.http.Do(r)
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	defer answer.Body.Close()
+	data, err := io.ReadAll(answer.Body)
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	h.fits(r, answer, data)
+	if into != nil {
+		if err := json.Unmarshal(data, into); err != nil {
+			h.t.Fatalf("%s %s answers %d %s: %v", method, path, answer.StatusCode, data, err)
+		}
+	}
+	return answer.StatusCode
+}
+
+// fits holds an answer against the contract.
+func (h *house) fits(r *http.Request, answer *http.Response, data []byte) {
+	h.t.Helper()
+	relative := r.Clone(r.Context())
+	relative.URL.Scheme, relative.URL.Host, relative.Host = "", "", ""
+	route, params, err := h.router.FindRoute(relative)
+	if err != nil {
+		h.t.Errorf("%s %s is not in the contract: %v", r.Method, r.URL.Path, err)
+		return
+	}
+	if !strings.Contains(answer.Header.Get("Content-Type"), "json") {
+		return
+	}
+	err = openapi3filter.ValidateResponse(r.Context(), &openapi3filter.ResponseValidationInput{
+		RequestValidationInput: &openapi3filter.RequestValidationInput{Request: relative, PathParams: params, Route: route},
+		Status:                 answer.StatusCode, Header: answer.Header, Body: io.NopCloser(bytes.NewReader(data)),
+		Options: &openapi3filter.Options{IncludeResponseStatus: true},
+	})
+	if err != nil {
+		h.t.Errorf("the answer to %s %s breaks the contract: %v\n%s", r.Method, r.URL.Path, err, data)
+	}
+}
+
+// want asks and fails unless the status is right.
+func (h *house) want(status int, method, path string, body, into any) {
+	h.t.Helper()
+	if got := h.ask(method, path, body, into); got != status {
+		h.t.Fatalf("%s %s answers %d, want %d (%v)", method, path, got, status, into)
+	}
+}
+
+// refused asks and wants a sentence.
+func (h *house) refused(status int, says, method, path string, body any) {
+	h.t.Helper()
+	var p api.Problem
+	h.want(status, method, path, body, &p)
+	if !strings.Contains(p.Message, says) {
+		h.t.Errorf("%s %s says %q, want %q", method, path, p.Message, says)
+	}
+}
+
+const password = "a long password"
+
+// enter makes an account of a club and signs it in.
+func (h *house) enter(login, role string, club [16]byte) store.Account {
+	h.t.Helper()
+	hash, err := auth.Hash(password)
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	a := store.Account{ID: store.NewID(), ClubID: club, Club: login + "'s club", Login: login, Name: strings.ToUpper(login), Role: role, PasswordHash: hash}
+	if err := h.store.AddClub(h.t.Context(), a); err != nil {
+		h.t.Fatal(err)
+	}
+	h.want(200, "POST", "/api/sign-in", map[string]string{"name": login, "password": password}, nil)
+	return a
+}
+
+// attempt logs an attempt of a new athlete.
+func (h *house) attempt() string {
+	h.t.Helper()
+	athlete, attempt := store.NewID().String(), store.NewID().String()
+	h.want(200, "POST", "/api/athletes", map[string]any{"id": athlete, "name": "Anselm Tarrant-Vey", "sex": "man", "birthYear": 2001, "heightM": 1.8, "frontLeg": "R", "level": "trained"}, nil)
+	h.want(200, "POST", "/api/attempts", map[string]any{"id": attempt, "athleteId": athlete, "event": "sprint-start", "day": "2026-11-20", "place": "Saltmere oval"}, nil)
+	return attempt
+}
+
+func (h *house) film(attempt string, data []byte, name string) (string, api.Clip) {
+	h.t.Helper()
+	id := store.NewID().String()
+	var c api.Clip
+	h.want(200, "PUT", "/api/attempts/"+attempt+"/clip/"+id+"?name="+name, data, &c)
+	r, err := h.http.Get(h.base + "/api/clips/" + id + "/progress")
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	defer r.Body.Close()
+	events, err := io.ReadAll(r.Body) // ends when the clip is ready or failed
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	lines := strings.Split(strings.TrimSpace(string(events)), "\n\n")
+	if err := json.Unmarshal([]byte(strings.TrimPrefix(lines[len(lines)-1], "data: ")), &c); err != nil {
+		h.t.Fatalf("%v in %s", err, events)
+	}
+	return id, c
+}
+
+func clean(t *testing.T) []byte {
+	t.Helper()
+	data, err := demo.Clip("start-clean")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return data
+}
+
+func (h *house) command(attempt string, version int, more map[string]any, into any) int {
+	h.t.Helper()
+	c := map[string]any{"id": store.NewID().String(), "version": version}
+	for k, v := range more {
+		c[k] = v
+	}
+	return h.ask("POST", "/api/attempts/"+attempt+"/commands", c, into)
+}
+
+func TestStrangersAreTurnedAwayEverywhere(t *testing.T) {
+	h := open(t, false)
+	doc, err := openapi3.NewLoader().LoadFromFile("../../api/openapi.yaml")
+	if err != nil {
+		t.Fatal(err)
+	}
+	free := map[string]bool{"/api/state": true, "/api/sign-in": true, "/api/sign-in/demo": true, "/api/sign-in/owner": true, "/api/sign-out": true}
+	n := 0
+	for path, item := range doc.Paths.Map() {
+		for method := range item.Operations() {
+			if free[path] {
+				continue
+			}
+			n++
+			id := store.NewID().String()
+			real := strings.NewReplacer("{id}", id, "{clip}", id, "{n}", "0", "{event}", "sprint-start").Replace(path) + "?name=x"
+			if got := h.ask(method, real, nil, nil); got != http.StatusUnauthorized {
+				t.Errorf("%s %s answers a stranger with %d", method, path, got)
+			}
+		}
+	}
+	if n < 15 {
+		t.Errorf("only %d routes were tried", n)
+	}
+}
+
+func TestSigningInAndOut(t *testing.T) {
+	h := open(t, false)
+	var state api.State
+	h.want(200, "GET", "/api/state", nil, &state)
+	if state.SetUp || state.Demo || state.Name != nil {
+		t.Errorf("before anybody: %+v", state)
+	}
+	h.refused(404, "", "POST", "/api/sign-in/demo", nil)
+	h.refused(401, "name or password is wrong", "POST", "/api/sign-in", map[string]string{"name": "tove", "password": password})
+	h.enter("tove", "coach", store.NewID())
+	h.want(200, "GET", "/api/state", nil, &state)
+	if !state.SetUp || *state.Name != "TOVE" {
+		t.Errorf("signed in: %+v", state)
+	}
+	h.refused(401, "name or password is wrong", "POST", "/api/sign-in", map[string]string{"name": "tove", "password": "another password"})
+	h.want(200, "GET", "/api/today", nil, nil)
+	h.want(204, "POST", "/api/sign-out", nil, nil)
+	h.refused(401, "sign in first", "GET", "/api/today", nil)
+}
+
+func TestTheCookieIsStrict(t *testing.T) {
+	h := open(t, false)
+	h.enter("tove", "coach", store.NewID())
+	r, err := h.http.Post(h.base+"/api/sign-in", "application/json", strings.NewReader(fmt.Sprintf(`{"name": "tove", "password": %q}`, password)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	r.Body.Close()
+	if c := r.Cookies()[0]; c.SameSite != http.SameSiteStrictMode || !c.HttpOnly || len(c.Value) < 40 {
+		t.Errorf("the cookie is %+v", c)
+	}
+	if got := r.Header.Get("Content-Security-Policy"); !strings.Contains(got, "default-src 'self'") {
+		t.Errorf("the page may load from %q", got)
+	}
+}
+
+// Another site's page cannot change anything with the coach's cookie.
+func TestOtherSitesAreRefused(t *testing.T) {
+	h := open(t, false)
+	h.enter("tove", "coach", store.NewID())
+	r, err := http.NewRequest("POST", h.base+"/api/sign-out", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	r.Header.Set("Origin", "https://elsewhere.example")
+	r.Header.Set("Sec-Fetch-Site", "cross-site")
+	answer, err := h.http.Do(r)
+	if err != nil {
+		t.Fatal(err)
+	}
+	answer.Body.Close()
+	if answer.StatusCode != http.StatusForbidden {
+		t.Errorf("another site is answered with %d", answer.StatusCode)
+	}
+	h.want(200, "GET", "/api/today", nil, nil)
+}
+
+func TestTheOwnersLinkWorksOnce(t *testing.T) {
+	h := open(t, false)
+	secret, hash := auth.Token()
+	if err := h.store.OfferOwner(t.Context(), hash); err != nil {
+		t.Fatal(err)
+	}
+	owner := map[string]string{"link": "guess", "club": "Saltmere", "login": "Olga", "name": "Olga Owner", "password": password}
+	h.refused(404, "", "POST", "/api/sign-in/owner", owner)
+	owner["link"], owner["password"] = secret, "short"
+	h.refused(422, "10 characters", "POST", "/api/sign-in/owner", owner)
+	owner["password"], owner["club"] = password, " "
+	h.refused(422, "give the club", "POST", "/api/sign-in/owner", owner)
+	owner["club"] = "Saltmere"
+	var state api.State
+	h.want(200, "POST", "/api/sign-in/owner", owner, &state)
+	if *state.Role != "owner" {
+		t.Errorf("signed in as %v", *state.Role)
+	}
+	h.refused(404, "", "POST", "/api/sign-in/owner", owner)
+	h.want(200, "POST", "/api/sign-in", map[string]string{"name": " olga ", "password": password}, nil)
+}
+
+func TestFromFileToFrames(t *testing.T) {
+	h := open(t, false)
+	h.enter("tove", "coach", store.NewID())
+	attempt := h.attempt()
+	h.refused(422, "add a clip first", "GET", "/api/attempts/"+attempt+"/reading", nil)
+	film := clean(t)
+	id, clip := h.film(attempt, film, "my%20start.mp4")
+	if clip.Status != "ready" || clip.Name != "my start.mp4" || clip.Width != 1280 || clip.Height != 720 || clip.CaptureRate != 240 || clip.RateSource != "tag" || clip.PlaybackRate != 30 {
+		t.Fatalf("the clip is %+v", clip)
+	}
+	truth, err := demo.Truth("start-clean")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if clip.Frames != len(truth.Film) || len(*clip.Times) != clip.Frames {
+		t.Errorf("%d pictures, %d times, filmed were %d", clip.Frames, len(*clip.Times), len(truth.Film))
+	}
+	for i, at := range *clip.Times {
+		if want := float64(i) / 240; at < want-1e-4 || at > want+1e-4 {
+			t.Fatalf("picture %d is at %v s, want %v", i, at, want)
+		}
+	}
+	r, err := h.http.Get(h.base + "/api/clips/" + id + "/frames/7")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer r.Body.Close()
+	jpeg, _ := io.ReadAll(r.Body)
+	if r.Header.Get("Content-Type") != "image/jpeg" || !strings.Contains(r.Header.Get("Cache-Control"), "immutable") || !bytes.HasPrefix(jpeg, []byte{0xFF, 0xD8}) {
+		t.Errorf("a picture comes as %v", r.Header)
+	}
+	h.refused(404, "", "GET", fmt.Sprintf("/api/clips/%s/frames/%d", id, clip.Frames), nil)
+	r, err = h.http.Get(h.base + "/api/clips/" + id + "/original")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer r.Body.Close()
+	if back, _ := io.ReadAll(r.Body); !bytes.Equal(back, film) {
+		t.Errorf("%d bytes of the original came back, sent were %d", len(back), len(film))
+	}
+	h.refused(422, "already has a clip", "PUT", "/api/attempts/"+attempt+"/clip/"+store.NewID().String()+"?name=b.mp4", film)
+	h.want(204, "DELETE", "/api/clips/"+id, nil, nil)
+	h.refused(404, "", "GET", "/api/clips/"+id, nil)
+}
+
+func TestFilesThatAreNoFilmLeaveNothing(t *testing.T) {
+	h := open(t, false)
+	h.enter("tove", "coach", store.NewID())
+	attempt := h.attempt()
+	for name, data := range map[string][]byte{"empty.mp4": {}, "notes.mp4": []byte("my notes of the day"), "random.mov": bytes.Repeat([]byte{7, 0, 201, 33}, 9000)} {
+		h.refused(422, "not a film", "PUT", "/api/attempts/"+attempt+"/clip/"+store.NewID().String()+"?name="+name, data)
+	}
+	var rows int
+	if err := h.store.DB.Get(&rows, `select (select count(*) from clip) + (select count(*) from clip_part) + (select count(*) from river_job)`); err != nil {
+		t.Fatal(err)
+	}
+	if rows != 0 {
+		t.Errorf("%d rows stay behind", rows)
+	}
+	if left, _ := filepath.Glob(filepath.Join(os.TempDir(), "neokinema-upload-*")); len(left) != 0 {
+		t.Errorf("spooled files stay behind: %v", left)
+	}
+	var b api.Bench
+	h.want(200, "GET", "/api/attempts/"+attempt, nil, &b)
+	if b.Clip != nil {
+		t.Errorf("the attempt has a clip: %+v", b.Clip)
+	}
+}
+
+func TestATruncatedFilmFailsWithASentence(t *testing.T) {
+	h := open(t, false)
+	h.enter("tove", "coach", store.NewID())
+	film := clean(t)
+	_, clip := h.film(h.attempt(), film[:len(film)*2/3], "../../etc/start.mp4")
+	if clip.Status != "failed" || !strings.Contains(clip.Message, "copy it from the phone again") || clip.Name != "start.mp4" {
+		t.Errorf("the clip is %+v", clip)
+	}
+	var rows int
+	if err := h.store.DB.Get(&rows, `select count(*) from frame`); err != nil {
+		t.Fatal(err)
+	}
+	if rows != 0 {
+		t.Errorf("%d pictures of it stay behind", rows)
+	}
+}
+
+func TestCommandsOverTheWire(t *testing.T) {
+	h := open(t, false)
+	h.enter("tove", "coach", store.NewID())
+	attempt := h.attempt()
+	h.film(attempt, clean(t), "a.mp4")
+	var b api.Bench
+	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "place": "set", "frame": 139}, &b); got != 200 || b.Version != 1 || b.Stamps["set"] != 139 || b.Undo != "stamp" {
+		t.Fatalf("answers %d, %+v", got, b)
+	}
+	var clash api.Conflict
+	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "place": "set", "frame": 5}, &clash); got != 409 || clash.Theirs.Stamps["set"] != 139 {
+		t.Errorf("an old version is answered with %d, %+v", got, clash)
+	}
+	for what, c := range map[string]map[string]any{
+		"a rung": {"kind": "stamp", "place": "moon", "frame": 1}, "a landmark": {"kind": "landmark", "landmark": "wing.L", "frame": 139, "at": map[string]float64{"x": 1, "y": 1}},
+		"a look": {"kind": "look", "look": "moon", "verdict": "good"}, "a fault": {"kind": "focus", "fault": "moon", "why": "x"}, "a view": {"kind": "view", "view": "from above", "rightward": true},
+	} {
+		var p api.Problem
+		if got := h.command(attempt, 1, c, &p); got != 422 || !strings.Contains(p.Message, "not in the playbook") {
+			t.Errorf("%s that is none is answered with %d, %s", what, got, p.Message)
+		}
+	}
+	h.refused(422, "cannot be read", "POST", "/api/attempts/"+attempt+"/commands", `{"kind": 7`)
+	b = api.Bench{}
+	if got := h.command(attempt, 1, map[string]any{"kind": "undo"}, &b); got != 200 || len(b.Stamps) != 0 || b.Redo != "stamp" {
+		t.Errorf("undo is answered with %d, %+v", got, b)
+	}
+	h.refused(422, "nothing is assigned yet", "GET", "/api/attempts/"+attempt+"/card.pdf", nil)
+}
+
+func TestReadingAndPreviewAgree(t *testing.T) {
+	h := open(t, false)
+	h.enter("tove", "coach", store.NewID())
+	attempt := h.attempt()
+	h.film(attempt, clean(t), "a.mp4")
+	truth, err := demo.Truth("start-clean")
+	if err != nil {
+		t.Fatal(err)
+	}
+	frame := truth.Frames["set"]
+	h.command(attempt, 0, map[string]any{"kind": "stamp", "place": "set", "frame": frame}, nil)
+	var r struct {
+		Values []struct {
+			Key      string
+			Value, U float64
+			Missing  []any
+		}
+		Needs map[string][]string
+	}
+	h.want(200, "GET", "/api/attempts/"+attempt+"/reading", nil, &r)
+	if len(r.Needs["set"]) < 6 {
+		t.Fatalf("set needs %v", r.Needs["set"])
+	}
+	var marks []map[string]any
+	for _, part := range []string{"hip.R", "knee.R", "ankle.R"} { // the athlete's front leg is the right one
+		p := truth.Film[frame].InView[body.Landmark(part)]
+		marks = append(marks, map[string]any{"frame": frame, "name": part, "x": p[0], "y": p[1], "source": "placed"})
+	}
+	var seen []struct {
+		Key      string
+		Value, U float64
+	}
+	h.want(200, "POST", "/api/attempts/"+attempt+"/preview", map[string]any{"frame": frame, "landmarks": marks}, &seen)
+	for v, m := range marks {
+		h.command(attempt, 1+v, map[string]any{"kind": "landmark", "landmark": m["name"], "frame": frame, "at": map[string]any{"x": m["x"], "y": m["y"]}}, nil)
+	}
+	h.want(200, "GET", "/api/attempts/"+attempt+"/reading", nil, &r)
+	for _, v := range r.Values {
+		if v.Key != "front-knee@set" {
+			continue
+		}
+		for _, p := range seen {
+			if p.Key == v.Key && (p.Value != v.Value || p.U != v.U || v.U == 0) {
+				t.Errorf("while dragging %v ± %v, afterwards %v ± %v", p.Value, p.U, v.Value, v.U)
+			}
+		}
+		return
+	}
+	t.Error("no front knee in the reading")
+}
+
+func TestAnotherClubsCoachSeesNothing(t *testing.T) {
+	h := open(t, false)
+	h.enter("tove", "coach", store.NewID())
+	attempt := h.attempt()
+	id, _ := h.film(attempt, clean(t), "a.mp4")
+	h.http = h.browser()
+	h.enter("stig", "owner", store.NewID())
+	for _, r := range [][2]string{
+		{"GET", "/api/attempts/" + attempt}, {"GET", "/api/attempts/" + attempt + "/reading"}, {"GET", "/api/attempts/" + attempt + "/card.pdf"}, {"GET", "/api/clips/" + id}, {"GET", "/api/clips/" + id + "/frames/0"},
+		{"GET", "/api/clips/" + id + "/original"}, {"GET", "/api/clips/" + id + "/progress"}, {"DELETE", "/api/clips/" + id},
+	} {
+		h.refused(404, "", r[0], r[1], nil)
+	}
+	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "place": "set", "frame": 1}, nil); got != 404 {
+		t.Errorf("a stranger's stamp is answered with %d", got)
+	}
+	var today api.Today
+	h.want(200, "GET", "/api/today", nil, &today)
+	if len(today.Attempts)+len(today.Athletes) != 0 || today.Day != "2026-11-24" {
+		t.Errorf("a stranger's today: %+v", today)
+	}
+}
+
+func TestPagesAndMissingFiles(t *testing.T) {
+	h := open(t, false)
+	for path, want := range map[string]int{"/": 200, "/attempts/x/watch": 200, "/assets/app.js": 200, "/assets/gone.js": 404} {
+		r, err := h.http.Get(h.base + path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		r.Body.Close()
+		if r.StatusCode != want {
+			t.Errorf("%s answers %d, want %d", path, r.StatusCode, want)
+		}
+	}
+}
+
+func TestDemoButtonOnlyInTheDemo(t *testing.T) {
+	h := open(t, true)
+	hash, err := auth.Hash(password)
+	if err != nil {
+		t.Fatal(err)
+	}
+	a := store.Account{ID: store.NewID(), ClubID: store.NewID(), Club: "Saltmere", Login: demo.Login, Name: "Tove Harrand", Role: "coach", PasswordHash: hash}
+	if err := h.store.AddClub(t.Context(), a); err != nil {
+		t.Fatal(err)
+	}
+	var state api.State
+	h.want(200, "POST", "/api/sign-in/demo", nil, &state)
+	if !state.Demo || *state.Name != "Tove Harrand" {
+		t.Errorf("signed in: %+v", state)
+	}
+}
