@@ -4,14 +4,8 @@
 package api
 
 import (
-	"bytes"
-	"compress/flate"
-	"encoding/base64"
 	"fmt"
 	"net/http"
-	"net/url"
-	"path"
-	"strings"
 
 	"neokinema/core/coach"
 	"neokinema/core/judge"
@@ -20,7 +14,6 @@ import (
 	"neokinema/server/reading"
 	"neokinema/server/store"
 
-	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/labstack/echo/v5"
 	"github.com/oapi-codegen/runtime"
 	openapi_types "github.com/oapi-codegen/runtime/types"
@@ -836,172 +829,4 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/clips/:id/original", wrapper.GetOriginal, options.OperationMiddlewares["getOriginal"]...)
 	router.GET(options.BaseURL+"/api/clips/:id/frames/:n", wrapper.GetFrame, options.OperationMiddlewares["getFrame"]...)
 
-}
-
-// Base64 encoded, compressed with deflate, json marshaled OpenAPI spec.
-// Stored as a slice of fixed-width chunks rather than one concatenated
-// const string: with thousands of chunks the chained `+` fold is several
-// times slower for the Go compiler than parsing a slice literal.
-var swaggerSpec = []string{
-	"3Dxbb9u4mn+F0C7QF9XumTNYYNOnTi+Dnu0lSDo3zPaBlj5LbCRSQ1JxvEX++4I3SbZImZKTdnZfitSS",
-	"yO9+J78mGasbRoFKkVx8TRrMcQ0SuP4fyfW/NLlIGizLJE0oriG5UA/ShMNfLeGQJxeSt5AmIiuhxuqL",
-	"LeM1lslF0rb6Tblv1FdCckKL5P7+Xn0sGkYF6H0uOdtUUKs/M0YlUKn+xE1TkQxLwuj6i2BU/dbv8e8c",
-	"tslF8m/rHoG1eSrWbj29Uw4i46RRyyQXyW8llogItOOMFikiFGEkQO2ZwSpR79tF1B4viIap4awBLokB",
-	"drM/QDFn7aaCHkna1hvgidqYcMjMtl+PSZAmN7D3/m4o7HvAdpEbC7wX3iUk5gXIyFXa2PcokZ7d7ocC",
-	"8qdG1yJnPxkSyGCn9uyATBWhLS6fu23Z5gtk6uHd04I9tT9mDGflSjFr8PtTUjeMSyPUslQgA7shFGq8",
-	"zhiHtf5Kw/lCCFLQ2ordIbez1s+NnInAA06qyvtki9tKep9w2JKq9j7aMZ6L0+Q1a6caXPeRg8UC220z",
-	"oqYigSwrkOCRdsJl+QdgPoCBUAmFYf6WMyrfQaGeAm1rBcu7JE2uBrv0yJRAilK+jxQsY31O2JI0qeAW",
-	"quH+ufqBNepxmuxZqw2X5JhQUAtARSR4wQuqnoC74QY7VmMls+rf8TpHnNFAW7lX66QDkvYUGVDSYeRj",
-	"00+Y5mMeYWOmiIRaRNLW/oA5x3v1f+wXzKzCwm9KSlKUkXt1DBqzLt6kZSVj1RRzxr+zlmdwWnUMjidM",
-	"TFPh/Yaxm5XmwBwz477U+/4E2GNjtvxQ8Ab61VQ488vkw5rxI5qYbVMLmdpMLXSCRhxwTmix0khGkkgA",
-	"vwW+tp9aGtGs9Ah5Z6TFgbBPxQEDw+6V+c7mTS5iX1PqgCuy4dj59KmvXg5e1YpEmpOfqHeUB8H+yABu",
-	"rYcaexaWtTaUiqLLG/W+jySxJhfTvMb8Jn7Hd/YL36YVY2YlnOdEEQxXlwesH8v+sV2kTMK5SxhNmKmF",
-	"HHLmtz4TBkviuomBdgDBCNyWBja+BS4OY85uGZ9ncq878eog7yhiBDLtbIJTmw6RoTwc6ojjrWNQL6np",
-	"gT5bdCw5fY7v5aHmHZqGzsFMSqB66R2hWpEZJwU5qcPXDZOGl7g6aSau1Utm/ftpOykk47B6eUCnOcZS",
-	"f693eWmtypGllBLqRr6N0+XN3qpO9yah8j9+7F8dSGGGG9lyuMLGah5mVs/QriQVoJbeULajmtknvZN2",
-	"MAGZN7GR/1mkoVJC+csYVCXKhBYIOGdc5YDNHWJbJEtARjJwFQd+DULgAuYlcjoiwNmNI2PEPg1nBQcR",
-	"G91xLOG6C39c2NozRmIVZm6J/jormQDqDYi5YsAO83yAx4axCjC1hky24iAyxkSauDuHjOXmT+XclQHZ",
-	"YlJB7t1IEisFh3zigCskIGM0F4pBcAt8j7TMPEd4o/J2K3SKdVY6kcJepfg9vudExrcEdv7MjOSyHMN8",
-	"JEeoIZmGCgskSkv+CLvcK3GXPRhN7cg+kIpeEB1YnfZ0KnYkd4fKfCAyFuch+50meU0zq2t/WvJt0urz",
-	"k+elSbOJ5WM8SDj1n4j9I23cDTHEdzqovfLAKSfOgblMrHN/xj1b7+ycc+earVD04uD30eOo0J/qzfbR",
-	"GjZ/IUwGDWsoTIs3tads3sxYYCIP1cFXTjI5N46bMkrl/hxNOAoJtWh9jopmrBFYHMkwuq0sKQ4txZSL",
-	"lSUQfjL3MAnlMaq9xbSreG0bhxyoJLgSY8jCDh4LoQh+mt7Wsncf+GB4xfFOfTunbLDlrD5ZJGfE5MXH",
-	"BgTzTNeqCm26ve6aRS9+C1yaAk3E68c1Y6IlyhUhNFJ68xMiWQMWLYeVo9ycco39VsPyyvmcQ7oHfZS2",
-	"8oc5cSjv7MKLgrOdCSNGr5LcvwLcyUhNtgDZbzqXZveMLXm9sg5xYc3r9a0/AsAc5pHKQ97jxGcOHcPV",
-	"Xn/7ZKquq77Q8YBPgf1FFl9DaBK5rTTliTDBaFtVWLk125CL3Fj5bRFw2lIe1EQGj8hWipkNLKziTe8j",
-	"1pgySMDnAsxkiAXcftptPdgohlEV0EKWU0ypQXKIzSwChPG7BLtyFJiufvYgasG223PNji7/WpOjlotB",
-	"wtrd03jE24uQnll3N6fzGgg441qfQ8G0Lk1TSH8dQ5twoFFiMUkyFwecbRMlm4fnhK/2IDgnPGfVJMbz",
-	"EAtiEAO1CsJnevsdlqa3EYDe5TzxK84yKnr5GNT+BzibA8eEJNgc0vDNEa23rY4m1v91Mj2wCH0VuYtn",
-	"dPAQG7+8toXthfHLG0Jzb/wd6pkCl5hQGTsmEq4NzI1Q0kTl7fFNmWuV5Xu4L6TVR5cRNByEoaEpumkO",
-	"0CcSSagqb4YgJNcMXtJ8dLMMo+DKQTZYfkhuh/4JufjS5gWsHFfniIX+0siErpSMzW2Qlf68PIC4ejkq",
-	"635jCzbLcu5/KXTC4wTjToGt8k3m2uodXa7TqVe8LLpczRf3M163FZ41ReXSOO8zIoRV6CjQ3tv3Z3lm",
-	"zGf0qS8x95rhcEFLSGi+zRxXmtziqo11z4OKljMeutBIzbgLa49shwqu0MZUjhxffPYkSn/MjJljfd+x",
-	"PJw6M+iYWTO3ZS9kjnUDEe6xirIsVq2WGZZ3gxpqdLUn7CfCpce7SIbuF1lwW7GxhL9L1DodOFGm7V1f",
-	"vV5m3fpa8tjAxZbtN7Ev3qrFM3/+ekQbJWKbZPBJHDk6bBbTw0+KfgbGM/xFmqgORLCZs2yQZSJhmTeZ",
-	"4tGUZUMeWMJ/6Vaitzwx0YDqRz3G+/Xd06iU2g1duDGNwHSGZybDF/C/J4IDzn0VjbDjFCSHM2oDtiLQ",
-	"22e9XmwU7yBeHMe/791+VMoYrBPsShwz8Gwyff2yFt/IovX7ziUtK1p/gN0L0zsOanvkZIhV3974m9h7",
-	"hjpHKu1EmBOaoprQEd0yd1oyVA6fHnxgvqFnoHls8sZYqK8bqLywBuhrGuguqofXEnMZHLjgsXOf0j8e",
-	"FhsNxgd9x75fUcSBmmpSDvHqCRA5TfrB9KaXTpN+3G6NwY/N1OZag7q3pCeSCP1a2FpGBrl9Y6cvJ1rL",
-	"GpE3mqMShijLDkt8bPxDeDZrnJykJbUNF+JTIwOqJzfSYxpz8ktSVcGu0hk1w6NqhUaugy5Sxi1Nz5Dy",
-	"HfVJeVa1m0D3hgbGNJidi5wxzhbd7da7pgYqt1Ua1QO/tHYvsgG/aObdZYmxjvrSmLNlXto0vEcY/R5p",
-	"nf9YguDvifrwlEj+sPoVsmm8CkbbesV4sb79x1r/Zy0aLAmu1vwHgx6HWwK734goZ2WyDzlYHshJp+Pi",
-	"wUnE2DGUwFyJb/Urq7LjU1aAZ5SL9AELnykzNc0Z5wBsEdRX2QLIJ2fU41sU4Wn9KCB1AOBZ1rRyZ3iS",
-	"xh3GGK3E81Ot9VFlbtx5m64TYO/ODcdEzByDmEg3OYjJAYn4uDY+0jwS/2HcF9X6Y2yG5F8x5l3FneAN",
-	"1y/j97D1O1/Db2okz7XMRturB5+WkNLCPdBrR65OcAaYD+f2NCxu59Ral0FrzZ3GMPLiFMApfa9a4elX",
-	"fxzj7NvyQObK5lPH5rG04Xe8msB2C9mkNixpvJV2aikmgyJ4dvSovnG7xGhPGIUKcC4epJU8B+sTnTy9",
-	"Ts+a1DHWgRtVX78yCeaS6no/l/sNasKzZoPiakqudmyXtp9FFZB71JcWkHW3eES3UAMuOL0d7l27rvOD",
-	"NpM9HeOYKwWMqF2bMfhFoqY8fnAeJ/r0+9wJnQfsBy6uAPnngIaNt0h3cqn81RnORGviiAeP2vkyra44",
-	"jWyYXK6MTlkiE/4cajY+q6SDNcgRFki/kHpqjkGB46wK3ZYgf2k8m7EaNizfoxILhCnCWcZaXaQ90TGz",
-	"oJllfV7xE7Olam+1e8Zx8f6k9/isuC6pz8hL7emPUdlqqif2txhsO/Y5DvO0J2gHrsFnvKZahNCtR+Q+",
-	"lYAyRiXHmUQbkDsAqg/MqVCab3EGCNNc/2KEfoV+ZvZPJGS7Efr5p30D13pZpLYWCHNABVDgWAm0MjtI",
-	"lkSgLalghT6R2r4zPFKYIkyLCpTwFxxApMhOpSHjYNPu8F7GGM8JxRIEasgdVAKdOueX2kdIsgZVsJUr",
-	"9FofX2wREQgjITHNMc9RS7sRptV/6+OBRCrNSj449R/E9hfJP1yfADckuUj+uXq2+qcun9lJ5TVuyHoo",
-	"+g0T2qgoYdLHjd/myUXyIs9fdD1FxW8Q8ieW7x/sDqZOmQ4FSvIWjq9/+uHZs8fZdix6uFfxHLro2bdg",
-	"B+HwNqn71NG3Nwd++r5jhWvDPQ59B32+b0xid55qROC3UqCNefgw5F1/Jfm9WsHeWnVI4p9BGlC+B64v",
-	"qgrJEku0wwI1rUSELsU6Pbh17U//l/0ra5In95+9pFpnmOerJt9O0eylOdA7g2R2Qc/9bhtCMd/7b3g7",
-	"ohe6fPVmIYXSRLR1rTY6UOInAml8kwelYEWa9Vf17/3xfXhx66beC/P0LM05V+a5Zf9qge/7dd2QdXDd",
-	"43U+p0nTegTjspUvexhPGyuWSZBPVVaF6wXC8e2slblVx+8NLFfsrQVIMrQBpG8uUJDRtqrOF9hfmorh",
-	"XHn8LanqFBmSQW4uG/RJoDlKK5aJn+Kv1yG9Yv0Z3cfwR271v4szUvzVzgjpk3OI6FD3x2f/+YAY2zPL",
-	"nt1flpgWkCOoBOxK4IBqwFTfVfEARtCsLhCjoKJcWqzQNd6CEmABKnreEXebpUfAGtOce2D5si2/R5Ku",
-	"YUPxESTsrMbAmPu/msr9+Yw2CyFGNat1C1MlGMTkHl0rEwnJmE6aODxHukogEGVGNEJiwPtmZChU6Ov5",
-	"j6a/V129xqvBXTnngUiZIjvLLVJkThPpdDLDrYAup7N0eiKQPfiCbPp1bqih/E0f1ObgRm8PCX8FNbuF",
-	"zhsfEP5HT0aNb4Aitt0ujz+DoaIXhm/om79HRN0zaW2uzll/pZNJyBvugrBJMpEaF7D+0pjLUs8Mpv91",
-	"+frnB1CKjxRc4eI5IhJRuAWOMuNeFkq7PwCmk1FqTSip2zq5eOa5HcnHme6argm+fOyv8pohwWcGtmNB",
-	"3pLKGG2JMkWL7yzTw6vEQpS77C+WOkE5CXdyrYuBXpKdJNBrU0c8X5KvdYXwqbbWpjiZIsAq+kPKyqSo",
-	"pZJUiglEaK+yR4wjcyXZuWbdjZmvv+qdJ43FpRtJH+3oURo3xTwrvXs0a23O0QakXIOqPGY3cn9eCUiQ",
-	"gj41o4j+ePOaFPQtfaxkZnDvzzdOaExnx0NlhTDkZ9SZjki7dj2hKfq+Mr2X/3vYHtgGUlChIzuFMtKz",
-	"zIjQ54jRao92JVB01AkbBM2OWqwbsZ0gl5nDfRyZNGv/f5HGIX/e4xsw/NkSLiTSpH4iXIcQ7YgsTbOF",
-	"wlNJakAVoTem/No3ilDDVcyQH/OOmXJXmG0fWxkVaFuU1XrnaqDr3oa8xLWdWvgOfLUPhvz5rWTKawrH",
-	"8lTnTCXb6ay0xnv9CBE6IL10PdkQiqZp+4gomg187so8WMjC+/v/DQAA//8=",
-}
-
-// decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,
-// after base64-decoding and flate-decompressing the embedded blob.
-func decodeSpec() ([]byte, error) {
-	encoded := strings.Join(swaggerSpec, "")
-	compressed, err := base64.StdEncoding.DecodeString(encoded)
-	if err != nil {
-		return nil, fmt.Errorf("error base64 decoding spec: %w", err)
-	}
-	zr := flate.NewReader(bytes.NewReader(compressed))
-	var buf bytes.Buffer
-	if _, err := buf.ReadFrom(zr); err != nil {
-		return nil, fmt.Errorf("read flate: %w", err)
-	}
-	if err := zr.Close(); err != nil {
-		return nil, fmt.Errorf("close flate reader: %w", err)
-	}
-
-	return buf.Bytes(), nil
-}
-
-var rawSpec = decodeSpecCached()
-
-// a naive cache of the decoded OpenAPI spec
-func decodeSpecCached() func() ([]byte, error) {
-	data, err := decodeSpec()
-	return func() ([]byte, error) {
-		return data, err
-	}
-}
-
-// Constructs a synthetic filesystem for resolving external references when loading openapi specifications.
-func PathToRawSpec(pathToFile string) map[string]func() ([]byte, error) {
-	res := make(map[string]func() ([]byte, error))
-	if len(pathToFile) > 0 {
-		res[pathToFile] = rawSpec
-	}
-
-	return res
-}
-
-// GetSpec returns the OpenAPI specification corresponding to the generated
-// code in this file. External references in the spec are resolved through
-// PathToRawSpec; externally-referenced files must be embedded in their
-// corresponding Go packages (via the import-mapping feature). URL-based
-// external refs are not supported.
-func GetSpec() (swagger *openapi3.T, err error) {
-	resolvePath := PathToRawSpec("")
-
-	loader := openapi3.NewLoader()
-	loader.IsExternalRefsAllowed = true
-	loader.ReadFromURIFunc = func(loader *openapi3.Loader, url *url.URL) ([]byte, error) {
-		pathToFile := url.String()
-		pathToFile = path.Clean(pathToFile)
-		getSpec, ok := resolvePath[pathToFile]
-		if !ok {
-			err1 := fmt.Errorf("path not found: %s", pathToFile)
-			return nil, err1
-		}
-		return getSpec()
-	}
-	var specData []byte
-	specData, err = rawSpec()
-	if err != nil {
-		return
-	}
-	swagger, err = loader.LoadFromData(specData)
-	if err != nil {
-		return
-	}
-	return
-}
-
-// GetSpecJSON returns the raw JSON bytes of the embedded OpenAPI
-// specification: decompressed but not unmarshaled. External references
-// are not resolved here; the bytes are the spec exactly as embedded by
-// codegen. The result is cached at package init time, so repeated calls
-// are cheap.
-func GetSpecJSON() ([]byte, error) {
-	return rawSpec()
-}
-
-// GetSwagger returns the OpenAPI specification corresponding to the
-// generated code in this file.
-//
-// Deprecated: GetSwagger predates kin-openapi renaming openapi3.Swagger
-// to openapi3.T. Use [GetSpec] instead. This wrapper is retained for
-// backwards compatibility.
-func GetSwagger() (*openapi3.T, error) {
-	return GetSpec()
 }

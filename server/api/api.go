@@ -21,8 +21,6 @@ import (
 	"neokinema/server/store"
 )
 
-//go:generate go tool oapi-codegen -config ../../api/server.yaml ../../api/openapi.yaml
-
 // Decoder puts a clip in line to be decoded, as part of a transaction.
 type Decoder interface {
 	Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error

@@ -1,0 +1,77 @@
+package report
+
+import (
+	"bytes"
+	"image"
+	"image/jpeg"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// printed is what a card says, as poppler reads it, and its number of pages.
+func printed(t *testing.T, c Card) (words string, pages int) {
+	t.Helper()
+	var pdf bytes.Buffer
+	if err := c.Write(&pdf); err != nil {
+		t.Fatal(err)
+	}
+	path := filepath.Join(t.TempDir(), "card.pdf")
+	if err := os.WriteFile(path, pdf.Bytes(), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	text, err := exec.Command("pdftotext", "-layout", path, "-").Output()
+	if err != nil {
+		t.Fatal(err)
+	}
+	return strings.Join(strings.Fields(string(text)), " "), strings.Count(string(text), "\f")
+}
+
+func card() Card {
+	return Card{
+		Athlete: "Anselm Tarrant-Vey", Event: "Sprint start 1", Day: "20 November 2026", Place: "Saltmere oval", Coach: "Tove Harrand", Club: "Saltmere Track Club",
+		Praise: []string{"Rear push at rear foot off: 0.179 s ± 0.004 s, inside 0.14–0.24 s"},
+		Items: []Item{{Focus: "Late lead arm", Words: "Hand first, then feet.", Drill: "Wall starts", Dose: "2 × 4", Growth: "lighter band", Show: "Lead arm lag at lead arm: from 0.070 s ± 0.003 s to 0.030 s or less",
+			Refilm: "27 November 2026", Caption: "lead arm, picture 198"}},
+		Care: []string{"Hamstring or groin tightness ends the session."},
+	}
+}
+
+func TestACardSaysAllThatIsOnIt(t *testing.T) {
+	words, pages := printed(t, card())
+	for _, want := range []string{"Anselm Tarrant-Vey", "Sprint start 1", "20 November 2026", "Saltmere oval", "Tove Harrand", "Rear push", "Hand first, then feet.", "Wall starts", "2 × 4", "lighter band", "0.070 s ± 0.003 s", "27 November 2026", "Hamstring"} {
+		if !strings.Contains(words, want) {
+			t.Errorf("the card does not say %q:\n%s", want, words)
+		}
+	}
+	if pages != 1 {
+		t.Errorf("a card with one focus has %d pages", pages)
+	}
+}
+
+func TestNamesInOtherScripts(t *testing.T) {
+	c := card()
+	for _, name := range []string{"Ελένη Καρρά", "Зоя Щербина", "Łucja Øst-Žák"} {
+		c.Athlete = name
+		if words, _ := printed(t, c); !strings.Contains(words, name) {
+			t.Errorf("%q is printed as %q", name, words[:60])
+		}
+	}
+}
+
+func TestTwoFocusesWithPictures(t *testing.T) {
+	var picture bytes.Buffer
+	if err := jpeg.Encode(&picture, image.NewRGBA(image.Rect(0, 0, 1280, 720)), nil); err != nil {
+		t.Fatal(err)
+	}
+	c := card()
+	c.Items[0].Picture = picture.Bytes()
+	c.Items = append(c.Items, c.Items[0])
+	c.Items[1].Words = strings.Repeat("Throw the hand up the lane. ", 12)
+	words, pages := printed(t, c)
+	if pages < 1 || pages > 3 || !strings.Contains(words, "Hand first") || !strings.Contains(words, "up the lane") {
+		t.Errorf("%d pages: %s", pages, words)
+	}
+}
