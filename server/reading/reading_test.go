@@ -1,0 +1,168 @@
+package reading
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"neokinema/core/body"
+	"neokinema/core/measure"
+	core "neokinema/core/playbook"
+	"neokinema/demo"
+	"neokinema/playbook"
+	"neokinema/server/store"
+)
+
+// work is the truth's stamps and landmarks as they lie in the store.
+func work(t *testing.T) (core.Event, store.Bench, []int64) {
+	t.Helper()
+	books, err := playbook.Shipped()
+	if err != nil {
+		t.Fatal(err)
+	}
+	e := books["sprint-start"]
+	truth, err := demo.Truth("start-open-knee-late-arm")
+	if err != nil {
+		t.Fatal(err)
+	}
+	pts := make([]int64, len(truth.Film))
+	for i := range pts {
+		pts[i] = int64(512 * i)
+	}
+	b := store.Bench{
+		Attempt: store.Attempt{Version: 7, School: "medium", Day: time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)},
+		Athlete: store.Athlete{Sex: "man", HeightM: 1.80, FrontLeg: "R", Level: "trained"},
+		Clip:    &store.Clip{Status: "ready", Width: 1280, Height: 720, Frames: len(pts), BaseNum: 1, BaseDen: 15360, PlaybackRate: 30, CaptureRate: 240, RateSource: "tag", View: truth.View, Rightward: true},
+		Stamps:  map[string]int{}, Looks: map[string]string{},
+	}
+	for _, k := range e.Keys {
+		n := truth.Frames[k.ID]
+		b.Stamps[k.ID] = n
+		for _, l := range measure.Needs(e, body.Start(body.Right).Near(body.Right), k.ID) {
+			p := truth.Film[n].InView[l]
+			b.Landmarks = append(b.Landmarks, store.Landmark{Frame: n, Name: string(l), X: p[0], Y: p[1], Source: "placed"})
+		}
+	}
+	spot := func(name string) store.Spot { p := truth.Spot(name); return store.Spot{X: p[0], Y: p[1]} }
+	origin := spot("line")
+	b.Calibration = store.Calibration{Scale: &store.ScaleLine{A: spot("mark-1"), B: spot("mark-2"), Metres: 1}, Level: &store.LevelLine{A: spot("mark-0"), B: spot("mark-3")}, Origin: &origin}
+	return e, b, pts
+}
+
+func TestAReadingIsWhole(t *testing.T) {
+	e, b, pts := work(t)
+	r, err := Read(e, b, pts)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if r.Version != 7 || r.Zero != "gun" || len(r.Beats) != 14 || len(r.Phases) != 9 || len(r.Rests) != 3 || len(r.Order) != 0 || r.Refilm != "2026-11-27" {
+		t.Errorf("version %d, zero %s, %d beats, %d phases, %d rests, order %v, film again %s", r.Version, r.Zero, len(r.Beats), len(r.Phases), len(r.Rests), r.Order, r.Refilm)
+	}
+	roots := []string{}
+	for _, root := range r.Roots {
+		roots = append(roots, root.Fault)
+	}
+	if got := strings.Join(roots, " "); got != "front-knee-open late-lead-arm" {
+		t.Errorf("the causes are %s", got)
+	}
+	for _, o := range r.Options {
+		if len(o.Cues) == 0 || len(o.Drills) == 0 {
+			t.Errorf("%s has %d cues and %d drills", o.Fault, len(o.Cues), len(o.Drills))
+		}
+		if o.Fault == "front-knee-open" && (o.Aim == nil || !strings.Contains(o.Aim.Says, "105° or less")) {
+			t.Errorf("the aim is %+v", o.Aim)
+		}
+	}
+	if n := r.Notes[0]; !n.OpenStart || n.Value != nil || n.Start >= 0 {
+		t.Errorf("the first contact, from before the film: %+v", n)
+	}
+}
+
+// The preview of a moved point is what the reading says once it is stored.
+func TestPreviewIsTheReadingAhead(t *testing.T) {
+	e, b, pts := work(t)
+	frame := b.Stamps["set"]
+	moved := store.Landmark{Frame: frame, Name: "knee.R", X: 420, Y: 505, Source: "placed"}
+	ahead, err := Preview(e, b, pts, frame, []store.Landmark{moved})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, l := range b.Landmarks {
+		if l.Frame == frame && l.Name == "knee.R" {
+			b.Landmarks[i] = moved
+		}
+	}
+	r, err := Read(e, b, pts)
+	if err != nil {
+		t.Fatal(err)
+	}
+	stored := map[string]float64{}
+	for _, v := range r.Values {
+		stored[v.Key] = v.Value.Value
+	}
+	if len(ahead) < 6 {
+		t.Errorf("only %d values are previewed", len(ahead))
+	}
+	for _, v := range ahead {
+		if stored[v.Key] != v.Value.Value {
+			t.Errorf("%s is previewed as %v, stored as %v", v.Key, v.Value.Value, stored[v.Key])
+		}
+	}
+}
+
+func TestTheCameraSideDecidesWhatIsNear(t *testing.T) {
+	e, b, pts := work(t)
+	open, err := Sheet(e, b, pts)
+	if err != nil {
+		t.Fatal(err)
+	}
+	b.Clip.View = "side-closed"
+	closed, err := Sheet(e, b, pts)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if open.Roles["near"] != "R" || closed.Roles["near"] != "L" {
+		t.Errorf("near is %s from the open side, %s from the closed one", open.Roles["near"], closed.Roles["near"])
+	}
+}
+
+func TestPlacingErrorFollowsTheShownPicture(t *testing.T) {
+	for width, want := range map[int]float64{1280: 2, 640: 2, 1920: 3, 3840: 6, 0: 2} {
+		if got := MarkU(&store.Clip{Width: width}); got != want {
+			t.Errorf("a film %d px wide has a placing error of %v px, want %v", width, got, want)
+		}
+	}
+}
+
+func TestNoReadingBeforeTheFilm(t *testing.T) {
+	e, b, pts := work(t)
+	b.Clip.CaptureRate = 0
+	if _, err := Read(e, b, pts); err == nil || !strings.Contains(err.Error(), "capture rate is not known") {
+		t.Errorf("without a rate: %v", err)
+	}
+	b.Clip.Status = "decoding"
+	if _, err := Read(e, b, pts); err == nil || !strings.Contains(err.Error(), "not ready") {
+		t.Errorf("while decoding: %v", err)
+	}
+	b.Clip = nil
+	if _, err := Read(e, b, pts); err == nil {
+		t.Error("without a clip")
+	}
+}
+
+func TestStampsOutOfOrderAreSaidSo(t *testing.T) {
+	e, b, pts := work(t)
+	b.Stamps["td1"] = b.Stamps["block-exit"] - 8
+	r, err := Read(e, b, pts)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(r.Order) != 1 || !strings.Contains(r.Order[0], "block exit") || !strings.Contains(r.Order[0], "1st contact") {
+		t.Errorf("order: %q", r.Order)
+	}
+	for _, p := range r.Phases {
+		if p.Value <= 0 {
+			t.Errorf("%s lasts %v", p.Name, p.Value)
+		}
+	}
+}
