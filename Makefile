@@ -39,6 +39,8 @@ clips: build
 	@scripts/need.sh test
 	./bin/neokinema render -to demo/clips
 
-# The pictures of docs/screenshots, from a demo that is running.
-shots:
+# The pictures of docs/screenshots, from a demo that is running, and from the
+# end-to-end test's own.
+shots: build
 	go run ./test/shots docs/screenshots
+	NEOKINEMA_SHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run FromFile ./test/e2e

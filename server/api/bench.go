@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"image"
 	"maps"
 	"net/http"
 	"slices"
@@ -15,6 +16,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"neokinema/core/playbook"
+	"neokinema/server/media"
 	"neokinema/server/reading"
 	"neokinema/server/report"
 	"neokinema/server/store"
@@ -267,8 +269,36 @@ func (s *Server) item(c *echo.Context, e playbook.Event, b store.Bench, r readin
 	if err != nil {
 		return it, err
 	}
-	it.Picture, it.Caption = picture, fmt.Sprintf("%s, picture %d", k.Name, frame)
-	return it, nil
+	it.Caption = fmt.Sprintf("%s, picture %d", k.Name, frame)
+	it.Picture, err = report.Crop(picture, around(b, frame))
+	return it, err
 }
+
+// around is the part of a shown picture that holds the athlete, 4 to 3, from
+// the landmarks nearest in time; the whole picture where there are none.
+func around(b store.Bench, frame int) image.Rectangle {
+	best := -1
+	for _, l := range b.Landmarks {
+		if best < 0 || abs(l.Frame-frame) < abs(best-frame) {
+			best = l.Frame
+		}
+	}
+	shown := float64(min(b.Clip.Width, media.ShownWidth)) / float64(b.Clip.Width)
+	box := image.Rectangle{}
+	for _, l := range b.Landmarks {
+		if l.Frame == best {
+			x, y := int(l.X*shown), int(l.Y*shown)
+			box = box.Union(image.Rect(x, y, x+1, y+1))
+		}
+	}
+	if box.Empty() {
+		return image.Rect(0, 0, b.Clip.Width, b.Clip.Height)
+	}
+	middle := box.Min.Add(box.Max).Div(2)
+	half := max(box.Dx(), box.Dy()*4/3) * 3 / 4
+	return image.Rect(middle.X-half, middle.Y-half*3/4, middle.X+half, middle.Y+half*3/4)
+}
+
+func abs(n int) int { return max(n, -n) }
 
 func day(t time.Time) string { return t.Format("2 January 2006") }

@@ -5,6 +5,9 @@ import (
 	"bytes"
 	_ "embed"
 	"fmt"
+	"image"
+	"image/draw"
+	"image/jpeg"
 	"io"
 	"strings"
 
@@ -112,45 +115,77 @@ func (p *printer) bullet(c rgb, s string) {
 	p.Ln(0.9)
 }
 
+// Widths of the page, mm.
+const (
+	margin  = 12.0
+	picture = 46.0
+	gap     = 4.0
+)
+
+// item prints a focus with its picture at the right.
 func (p *printer) item(it Item) {
-	p.head("Work on: " + it.Focus)
-	if it.Picture != nil {
-		p.picture(it)
+	_, tall := p.GetPageSize()
+	if p.GetY() > tall-margin-picture {
+		p.AddPage()
 	}
+	p.head("Work on: " + it.Focus)
+	top := p.GetY()
+	end := p.picture(it, top)
 	p.text("B", 15, brick, "“"+it.Words+"”")
 	p.Ln(1)
-	for _, line := range [][2]string{{"Drill", strings.TrimSuffix(it.Drill+", "+it.Dose, ", ")}, {"Then", it.Growth}, {"Next clip must show", it.Show}, {"Film again on", it.Refilm}} {
+	for _, line := range [][2]string{{"Drill", strings.TrimSuffix(it.Drill+", "+it.Dose, ", ")}, {"Then", it.Growth}, {"Next clip shows", it.Show}, {"Film again on", it.Refilm}} {
 		if line[1] == "" {
 			continue
 		}
 		p.SetFont("sheet", "", 10)
 		p.SetTextColor(soft[0], soft[1], soft[2])
-		p.CellFormat(34, 4.8, line[0], "", 0, "L", false, 0, "")
+		p.CellFormat(25, 4.8, line[0], "", 0, "L", false, 0, "")
 		x := p.GetX()
 		p.SetLeftMargin(x)
 		p.SetTextColor(ink[0], ink[1], ink[2])
 		p.MultiCell(0, 4.8, line[1], "", "L", false)
-		p.SetLeftMargin(12)
-		p.SetX(12)
+		p.SetLeftMargin(margin)
+		p.SetX(margin)
 	}
+	p.SetRightMargin(margin)
+	p.SetY(max(p.GetY(), end))
 }
 
-func (p *printer) picture(it Item) {
+// picture prints a focus's picture, narrows the text beside it, and says where
+// the picture ends.
+func (p *printer) picture(it Item, top float64) (end float64) {
+	if it.Picture == nil {
+		return top
+	}
 	name := "picture of " + it.Focus
 	info := p.RegisterImageOptionsReader(name, fpdf.ImageOptions{ImageType: "JPG"}, bytes.NewReader(it.Picture))
 	if info == nil || p.Err() {
-		return
+		return top
 	}
 	w, _ := p.GetPageSize()
-	width := w - 24
-	height := width * info.Height() / info.Width()
-	if most := 62.0; height > most {
-		width, height = width*most/height, most
+	x, height := w-margin-picture, picture*info.Height()/info.Width()
+	p.ImageOptions(name, x, top, picture, height, false, fpdf.ImageOptions{ImageType: "JPG"}, 0, "")
+	p.SetXY(x, top+height+0.5)
+	p.text("", 9, soft, it.Caption)
+	end = p.GetY()
+	p.SetXY(margin, top)
+	p.SetRightMargin(margin + picture + gap)
+	return end
+}
+
+// Crop cuts a JPEG to a rectangle, as far as the rectangle lies inside it.
+func Crop(picture []byte, to image.Rectangle) ([]byte, error) {
+	whole, err := jpeg.Decode(bytes.NewReader(picture))
+	if err != nil {
+		return nil, err
 	}
-	p.ImageOptions(name, 12, p.GetY(), width, height, true, fpdf.ImageOptions{ImageType: "JPG"}, 0, "")
-	p.Ln(1)
-	if it.Caption != "" {
-		p.text("", 9, soft, it.Caption)
+	to = to.Intersect(whole.Bounds())
+	if to.Empty() {
+		return picture, nil
 	}
-	p.Ln(1)
+	part := image.NewRGBA(image.Rect(0, 0, to.Dx(), to.Dy()))
+	draw.Draw(part, part.Bounds(), whole, to.Min, draw.Src)
+	var out bytes.Buffer
+	err = jpeg.Encode(&out, part, &jpeg.Options{Quality: 90})
+	return out.Bytes(), err
 }

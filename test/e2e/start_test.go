@@ -61,6 +61,9 @@ func TestBlockStartFromFileToCue(t *testing.T) {
 		c.Saved()
 	}
 	fits(t, c)
+	c.Press("Judge")
+	c.Press("front knee 1") // a cause's evidence opens its value on the picture
+	shot(t, c, "causes")
 	before := values(c)
 
 	c.Press("Assign")
@@ -68,6 +71,7 @@ func TestBlockStartFromFileToCue(t *testing.T) {
 		c.Press("Assign this cue")
 		c.Saved()
 	}
+	shot(t, c, "assigned")
 	address := c.Page.MustInfo().URL
 	card := card(t, c)
 	for _, want := range []string{"Anselm Tarrant-Vey", "Change the pedal, not the athlete", "Hand first, then feet.", "Head stays quiet.", "Film again", "Front knee at set"} {
@@ -85,6 +89,18 @@ func TestBlockStartFromFileToCue(t *testing.T) {
 	}
 	c.Press("Split")
 	c.See("All 14 key positions are stamped.")
+}
+
+// shot keeps a picture for the documents where the environment asks for it.
+func shot(t *testing.T, c *drive.Coach, name string) {
+	folder := os.Getenv("NEOKINEMA_SHOTS")
+	if folder == "" {
+		return
+	}
+	c.Page.MustWaitIdle()
+	if err := c.Shot(filepath.Join(folder, name+".png")); err != nil {
+		t.Fatal(err)
+	}
 }
 
 // refuseAText gives the Bench a file that is no film.
