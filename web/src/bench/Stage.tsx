@@ -303,7 +303,7 @@ function Drawn({ v, d, scale, full, label }: { v: Judged; d: Judged['drawings'][
     text = { x: (d.from.X + d.to.X) / 2, y: (d.from.Y + d.to.Y) / 2 - 14 * scale }
   }
   const number = inUnit(v.value, v.unit), more = ` ${plusMinus(v.u, v.unit)}`
-  const w = (16 + 7.6 * number.length + 5.2 * more.length) * scale, h = 24 * scale
+  const w = (14 + 6.6 * number.length + 4.7 * more.length) * scale, h = 24 * scale
   return (
     <g pointerEvents="none">
       <path d={path} {...line} strokeDasharray={d.kind === 'segment' ? `${6 * scale} ${3 * scale}` : undefined} />

@@ -81,7 +81,7 @@ function Cause({ desk, root }: { desk: Desk; root: Root }) {
       ))}
       {root.effects.map((e) => (
         <Flex key={e.fault} ml="5px" pl="12px" borderLeftWidth="2px" borderColor="plum" py="2px" gap="6px">
-          <Text flex="1">leads to: {e.name.toLowerCase()}{e.via && <Text as="span" color="soft"> by way of {e.via}</Text>}</Text>
+          <Text flex="1">leads to: {e.name.toLowerCase()}{e.via && e.via !== root.fault && <Text as="span" color="soft"> by way of {desk.event.faults.find((f) => f.id === e.via)?.name.toLowerCase()}</Text>}</Text>
           <Text color="soft" fontSize="12.5px">{(100 * e.share).toFixed(0)} %</Text>
         </Flex>
       ))}
