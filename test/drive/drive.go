@@ -17,7 +17,7 @@ import (
 )
 
 // patience is how long something may take to appear.
-const patience = 20 * time.Second
+const patience = 90 * time.Second
 
 // Coach sits before a page. Its methods panic when the screen lacks what they
 // look for; use rod.Try, or let the test fail.
