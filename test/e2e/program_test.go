@@ -46,9 +46,14 @@ type program struct {
 }
 
 // start runs the program on a data folder and waits until it says its address.
-func start(t *testing.T, folder string, args ...string) *program {
+func start(t *testing.T, folder string, command string) *program {
 	t.Helper()
-	p := &program{cmd: exec.Command(binary, append(args, "-addr", "127.0.0.1:0", "-data", folder)...), said: &bytes.Buffer{}, done: make(chan struct{})}
+	return startAt(t, "127.0.0.1:0", folder, command)
+}
+
+func startAt(t *testing.T, addr, folder, command string) *program {
+	t.Helper()
+	p := &program{cmd: exec.Command(binary, command, "-addr", addr, "-data", folder), said: &bytes.Buffer{}, done: make(chan struct{})}
 	out, err := p.cmd.StdoutPipe()
 	if err != nil {
 		t.Fatal(err)

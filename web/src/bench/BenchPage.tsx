@@ -49,6 +49,7 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   const [opened, setOpened] = useState<string>()
   const [preview, setPreview] = useState<Judged[]>()
   const [help, setHelp] = useState(false)
+  const [naming, setNaming] = useState(false)
 
   const desk = useMemo<Desk | undefined>(() => {
     if (!bench || !event) return
@@ -105,7 +106,6 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
     if (to) desk.visit(to.id)
   }, [desk, current, stage, frame])
 
-  const naming = useRef(false)
   const pressed = useRef<(e: KeyboardEvent) => void>(undefined)
   useLayoutEffect(() => {
     pressed.current = (e: KeyboardEvent) => {
@@ -113,8 +113,8 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
       if (e.ctrlKey || e.metaKey || e.altKey || el.closest('input, textarea, select, [role=dialog], [role=alertdialog]')) return
       if (!desk) return
       const k = e.key.toLowerCase()
-      if (naming.current) {
-        naming.current = false
+      if (naming) {
+        setNaming(false)
         const named = desk.event.keys.find((x) => x.letter === k)
         if (named && timed) stamp(named.id)
         e.preventDefault()
@@ -122,12 +122,12 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
       }
       const acts: Record<string, () => void> = {
         s: () => step(-1), d: () => step(1), w: () => rung(-1), e: () => rung(1),
-        ' ': () => setRunning(!running), f: () => timed && next && stamp(next.id), g: () => (naming.current = true),
+        ' ': () => setRunning(!running), f: () => timed && next && stamp(next.id), g: () => setNaming(timed),
         x: () => here && unstamp(here.id), z: () => send({ kind: e.shiftKey ? 'redo' : 'undo' }), '?': () => setHelp(true), escape: () => { setTool(undefined); setPicked(undefined) },
       }
       const i = ['1', '2', '3', '4'].indexOf(k)
       const act = i >= 0 ? () => setPass(i) : acts[k]
-      if (!act || (k === ' ' && el.closest('button, a, summary'))) return
+      if (!act || (k === ' ' && el.closest('button, summary, [role=button]'))) return
       e.preventDefault()
       act()
     }
@@ -165,7 +165,8 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
               <Stage desk={desk} clip={clip} frames={frames} frame={frame} arrivals={arrivals} placing={stage === 'measure' && rungs.length > 0 && !running} armed={armed} tool={stage === 'measure' ? tool : undefined} onTool={setTool}
                 shown={drawn} onPreview={setPreview} caption={here && { name: rungs.map((k) => k.name).join(', '), sees: here.sees }} />
             )}
-            <ControlBar desk={desk} clip={clip} frame={frame} pass={pass} onPass={setPass} running={running} onRun={() => setRunning(!running)} />
+            <ControlBar desk={desk} clip={clip} frame={frame} pass={pass} onPass={setPass} running={running} onRun={() => setRunning(!running)}
+              slot={naming && <Text role="status" color="chalk" whiteSpace="normal" lineHeight="1.3">Stamp which? {event.keys.map((k) => `${k.letter.toUpperCase()} ${k.name}`).join(' · ')}</Text>} />
           </Flex>
           <Box as="aside" aria-label={titles[stage]} bg="raised" borderLeftWidth="1px" borderColor="hair" p="12px 14px" overflowY="auto" css={{ scrollbarWidth: 'thin' }}>
             {stage === 'watch' || !timed ? <Watch desk={desk} clip={clip} pass={pass} onRemove={remove} />

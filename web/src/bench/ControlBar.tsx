@@ -37,7 +37,7 @@ export function ControlBar({ desk, clip, frame, pass, onPass, running, onRun, sl
         </Flex>
       </Flex>
       <Flex align="center" gap="10px" h="40px" fontSize="12.5px" color="#C9C6BC" overflow="hidden">
-        {slot ?? <Film desk={desk} clip={clip} />}
+        {slot || <Film desk={desk} clip={clip} />}
       </Flex>
     </Box>
   )
