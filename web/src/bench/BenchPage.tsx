@@ -149,7 +149,7 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   const drawn = stage === 'measure' ? arcs(shown, opened) : shown
 
   return (
-    <Grid h="100dvh" templateRows="52px minmax(0, 1fr) auto" overflow="hidden">
+    <Grid h="100dvh" templateRows="52px minmax(0, 1fr) auto" templateColumns="minmax(0, 1fr)" overflow="hidden">
       <Top bench={bench} title={`${event.name.toLowerCase()} ${bench.number} · ${longDay(bench.day)}`} stage={stage} done={progress(desk)} saving={table.saving} offline={table.offline}
         onUndo={bench.undo ? () => send({ kind: 'undo' }) : undefined} onRedo={bench.redo ? () => send({ kind: 'redo' }) : undefined} onHelp={() => setHelp(true)} />
       {table.refusal && (
@@ -213,8 +213,8 @@ function Top({ bench, title, stage, done, saving, offline, onUndo, onRedo, onHel
 }) {
   const small = { h: '36px', minW: '36px', px: '8px', borderRadius: '8px', cursor: 'pointer', fontWeight: 600, _disabled: { opacity: 0.35, cursor: 'default' }, _hover: { bg: 'raised' } } as const
   return (
-    <Flex as="header" align="center" gap="12px" px="14px" borderBottomWidth="1px" borderColor="hair">
-      <Link to="/" aria-label="Today"><Mark size={19} /></Link>
+    <Flex as="header" align="center" gap={{ base: '4px', lg: '12px' }} px={{ base: '8px', lg: '14px' }} borderBottomWidth="1px" borderColor="hair">
+      <Link to="/" aria-label="Today"><Box w={{ base: '32px', lg: 'auto' }} overflow="hidden"><Mark size={19} /></Box></Link>
       <Text flex="1" minW="0" truncate><b>{bench.athlete.name}</b> <Text as="span" color="soft">· {title}</Text></Text>
       <Text role="status" fontSize="12.5px" color={offline ? 'plum' : 'soft'} whiteSpace="nowrap">{offline ? 'No connection: will be sent again' : saving ? 'Saving…' : 'Saved'}</Text>
       <chakra.button {...small} aria-label="Undo" title="Undo (Z)" disabled={!onUndo} onClick={onUndo}>↶</chakra.button>
@@ -223,7 +223,7 @@ function Top({ bench, title, stage, done, saving, offline, onUndo, onRedo, onHel
       <Flex as="nav" aria-label="Stages" gap="2px">
         {stages.map((s) => (
           <Link key={s} to={`/attempts/${bench.id}/${s}`} aria-current={s === stage ? 'page' : undefined} replace style={{ borderRadius: 18 }}>
-            <Box px="13px" h="36px" lineHeight="36px" borderRadius="full" fontWeight="600" bg={s === stage ? 'ink' : 'transparent'} color={s === stage ? 'paper' : 'ink'} position="relative">
+            <Box px={{ base: '8px', lg: '13px' }} h="36px" lineHeight="36px" borderRadius="full" fontWeight="600" bg={s === stage ? 'ink' : 'transparent'} color={s === stage ? 'paper' : 'ink'} position="relative">
               {titles[s]}
               {done[s] && s !== stage && <Box position="absolute" left="14px" right="14px" bottom="3px" h="2.5px" bg="grass" borderRadius="2px" />}
               {done[s] && <chakra.span srOnly>, done</chakra.span>}

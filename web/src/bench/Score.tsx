@@ -93,13 +93,13 @@ const Sheet = memo(function Sheet({ desk, from, to, width }: { desk: Desk; from:
   const ticks = Array.from({ length: Math.floor(to / step) - Math.ceil(from / step) + 1 }, (_, i) => (Math.ceil(from / step) + i) * step)
   const ends = [-Infinity, -Infinity]
   return (
-    <g fontSize={12.5} fill={col('ink')}>
+    <g fill={col('ink')} style={{ fontSize: 12.5 }}>
       <g fill={col('soft')}>
         <text x={14} y={rows.keys + 4}>key positions</text>
         <text x={14} y={rows.phases + 9}>phases, ms</text>
         <text x={92} y={rows.axis + 4}>ms</text>
       </g>
-      <g fontWeight={600}>
+      <g style={{ fontWeight: 600 }}>
         <circle cx={19} cy={rows.front - 4} r={4.5} fill={col('brick')} /><text x={30} y={rows.front} fill={col('brick')}>front-block foot</text>
         <rect x={14.5} y={rows.rear - 8.5} width={9} height={9} fill={col('sky')} /><text x={30} y={rows.rear} fill={col('sky')}>rear-block foot</text>
       </g>
@@ -116,7 +116,7 @@ const Sheet = memo(function Sheet({ desk, from, to, width }: { desk: Desk; from:
             <g key={p.id}>
               <title>{`${p.name} ${ms(p.value)} ± ${ms(2 * p.u)} ms`}</title>
               <rect x={a} y={rows.phases - 7} width={Math.max(0, w)} height={22} rx={4} fill={col('raised')} stroke={col('hair')} />
-              <text x={(a + b) / 2} y={rows.phases + 9} textAnchor="middle" fontSize={12}>{text}</text>
+              <text x={(a + b) / 2} y={rows.phases + 9} textAnchor="middle" style={{ fontSize: 12 }}>{text}</text>
             </g>
           )
         })}
@@ -127,14 +127,14 @@ const Sheet = memo(function Sheet({ desk, from, to, width }: { desk: Desk; from:
           return (
             <g key={i}>
               <rect x={a} y={y - 14} width={Math.max(2, b - a)} height={20} rx={front ? 10 : 2} fill={c} opacity={n.openStart || n.openEnd ? 0.75 : 1} />
-              {n.value !== undefined && b - a > 60 && <text x={(a + b) / 2} y={y} textAnchor="middle" fill={col('paper')} fontWeight={700}>{ms(n.value)} ± {ms(2 * n.u!)}</text>}
+              {n.value !== undefined && b - a > 60 && <text x={(a + b) / 2} y={y} textAnchor="middle" fill={col('paper')} style={{ fontWeight: 700 }}>{ms(n.value)} ± {ms(2 * n.u!)}</text>}
               {n.openEnd && <text x={b - 6} y={y} textAnchor="end" fill={col('paper')}>…</text>}
             </g>
           )
         })}
         {reading?.rests.map((r, i) => x(r.end) - x(r.start) > 22 && (
           <g key={i} fill={col('soft')}><path d={`M${x(r.start) + 2} ${rows.rests - 4}v6M${x(r.end) - 2} ${rows.rests - 4}v6M${x(r.start) + 2} ${rows.rests - 1}H${x(r.end) - 2}`} stroke={col('mist')} />
-            <text x={(x(r.start) + x(r.end)) / 2} y={rows.rests + 13} textAnchor="middle" fontSize={11.5}>flight</text></g>
+            <text x={(x(r.start) + x(r.end)) / 2} y={rows.rests + 13} textAnchor="middle" style={{ fontSize: 11.5 }}>flight</text></g>
         ))}
         {[...(reading?.beats ?? [])].sort((a, b) => a.t - b.t).map((b) => {
           const name = keyName(event, b.place)
@@ -144,7 +144,7 @@ const Sheet = memo(function Sheet({ desk, from, to, width }: { desk: Desk; from:
           return (
             <g key={b.place}>
               <line x1={x(b.t)} x2={x(b.t)} y1={line === 1 ? 30 : 18} y2={41} stroke={col('mist')} />
-              {line >= 0 && <text x={x(b.t)} y={line === 0 ? 14 : 28} textAnchor="middle" fontSize={12} stroke={col('paper')} strokeWidth={3} paintOrder="stroke">{name}</text>}
+              {line >= 0 && <text x={x(b.t)} y={line === 0 ? 14 : 28} textAnchor="middle" style={{ fontSize: 12 }} stroke={col('paper')} strokeWidth={3} paintOrder="stroke">{name}</text>}
               <title>{`${name} ${ms(b.t)} ± ${ms(2 * b.u)} ms`}</title>
             </g>
           )

@@ -303,14 +303,14 @@ function Drawn({ v, d, scale, full, label }: { v: Judged; d: Judged['drawings'][
     text = { x: (d.from.X + d.to.X) / 2, y: (d.from.Y + d.to.Y) / 2 - 14 * scale }
   }
   const number = inUnit(v.value, v.unit), more = ` ${plusMinus(v.u, v.unit)}`
-  const w = (14 + 6.6 * number.length + 4.7 * more.length) * scale, h = 24 * scale
+  const w = (16 + 7.2 * number.length + 5 * more.length) * scale, h = 24 * scale
   return (
     <g pointerEvents="none">
       <path d={path} {...line} strokeDasharray={d.kind === 'segment' ? `${6 * scale} ${3 * scale}` : undefined} />
       {label && (
         <g transform={`translate(${text.x + 4 * scale} ${text.y - h / 2})`}>
           <rect width={w} height={h} rx={6 * scale} fill="#0D141B" opacity={0.85} />
-          <text x={8 * scale} y={h * 0.7} fill={ink.chalk} fontSize={15 * scale} fontWeight={700}>{number}<tspan fontSize={12 * scale} fontWeight={400}>{more}</tspan></text>
+          <text x={8 * scale} y={h * 0.7} fill={ink.chalk} style={{ fontSize: 15 * scale, fontWeight: 700 }}>{number}<tspan style={{ fontSize: 12 * scale, fontWeight: 400 }}>{more}</tspan></text>
         </g>
       )}
     </g>
