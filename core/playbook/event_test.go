@@ -98,6 +98,7 @@ func TestValidationFindsEachMistake(t *testing.T) {
 		{"a fault nowhere", func(e *Event) { e.Faults[0].At = "moon" }, "faults[0]", "moon"},
 		{"evidence of nothing", func(e *Event) { e.Faults[0].Evidence[0].Measure = "air-time@off" }, "faults[0].evidence[0]", "air-time@off"},
 		{"a side that is none", func(e *Event) { e.Faults[0].Evidence[0].Side = "left" }, "faults[0].evidence[0]", "left"},
+		{"a solver that is none", func(e *Event) { e.Faults[0].Solver = "magic" }, "faults[0].solver", "magic"},
 		{"a fault without a sign", func(e *Event) { e.Faults[0].Evidence = nil }, "faults[0]", "evidence"},
 		{"a fault without a cue", func(e *Event) { e.Cues = nil }, "faults[0]", "no cue"},
 		{"a cue for nothing", func(e *Event) { e.Cues[0].Fault = "long" }, "cues[0]", "long"},

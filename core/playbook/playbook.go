@@ -141,6 +141,7 @@ type Fault struct {
 	At       string             `json:"at"`   // the key position by which it has happened
 	Evidence []Evidence         `json:"evidence"`
 	From     map[string]float64 `json:"from,omitempty"`
+	Solver   string             `json:"solver,omitempty"` // a planner that gives the setting: pedal
 }
 
 // Node is a habit, setting or outcome: part of a chain, not a fault.

@@ -138,6 +138,9 @@ func (v *validator) chain(e Event, measured map[string]bool) {
 	for i, f := range e.Faults {
 		at := fmt.Sprintf("faults[%d]", i)
 		v.known(at+".at", f.At, v.keys, "a key position")
+		if f.Solver != "" {
+			v.one(at+".solver", f.Solver, "pedal")
+		}
 		if len(f.Evidence) == 0 {
 			v.add(at+".evidence", "is empty", "a fault that nothing shows can never be found")
 		}

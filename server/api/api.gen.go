@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"net/http"
 
+	"neokinema/core/blocks"
 	"neokinema/core/coach"
 	"neokinema/core/judge"
 	"neokinema/core/measure"
@@ -321,6 +322,9 @@ type Owner struct {
 // Part defines model for Part.
 type Part = measure.Part
 
+// PedalMove defines model for PedalMove.
+type PedalMove = blocks.Move
+
 // Point defines model for Point.
 type Point = r2.Vec
 
@@ -385,6 +389,15 @@ type PutClipParams struct {
 	Name string `form:"name" json:"name"`
 }
 
+// GetPedalParams defines parameters for GetPedal.
+type GetPedalParams struct {
+	// Target front knee to aim at, degrees
+	Target float64 `form:"target" json:"target"`
+
+	// Pitch spacing of the rail's holes, metres
+	Pitch float64 `form:"pitch" json:"pitch"`
+}
+
 // AddAthleteJSONRequestBody defines body for AddAthlete for application/json ContentType.
 type AddAthleteJSONRequestBody = Athlete
 
@@ -423,6 +436,9 @@ type ServerInterface interface {
 	// DoCommand Changes one thing. Safe to send twice.
 	// (POST /api/attempts/{id}/commands)
 	DoCommand(ctx *echo.Context, id Id) error
+	// GetPedal Where the front pedal must stand for the front knee to have its angle at set.
+	// (GET /api/attempts/{id}/pedal)
+	GetPedal(ctx *echo.Context, id Id, params GetPedalParams) error
 	// Preview Values on one frame as if the landmarks stood there; stores nothing.
 	// (POST /api/attempts/{id}/preview)
 	Preview(ctx *echo.Context, id Id) error
@@ -568,6 +584,38 @@ func (w *ServerInterfaceWrapper) DoCommand(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.DoCommand(ctx, id)
+	return err
+}
+
+// GetPedal converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPedal(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetPedalParams
+	// ------------- Required query parameter "target" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "target", ctx.QueryParams(), &params.Target, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter target: %s", err))
+	}
+
+	// ------------- Required query parameter "pitch" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "pitch", ctx.QueryParams(), &params.Pitch, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter pitch: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPedal(ctx, id, params)
 	return err
 }
 
@@ -821,6 +869,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/attempts/:id/commands", wrapper.DoCommand, options.OperationMiddlewares["doCommand"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/reading", wrapper.GetReading, options.OperationMiddlewares["getReading"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/preview", wrapper.Preview, options.OperationMiddlewares["preview"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/pedal", wrapper.GetPedal, options.OperationMiddlewares["getPedal"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/card.pdf", wrapper.GetCard, options.OperationMiddlewares["getCard"]...)
 	router.PUT(options.BaseURL+"/api/attempts/:id/clip/:clip", wrapper.PutClip, options.OperationMiddlewares["putClip"]...)
 	router.DELETE(options.BaseURL+"/api/clips/:id", wrapper.RemoveClip, options.OperationMiddlewares["removeClip"]...)

@@ -496,6 +496,14 @@ func TestReadingAndPreviewAgree(t *testing.T) {
 		h.command(attempt, 1+v, map[string]any{"kind": "landmark", "landmark": m["name"], "frame": frame, "at": map[string]any{"x": m["x"], "y": m["y"]}}, nil)
 	}
 	h.want(200, "GET", "/api/attempts/"+attempt+"/reading", nil, &r)
+	pedal := "/api/attempts/" + attempt + "/pedal?target=90&pitch=0.025"
+	h.refused(422, "set the scale first", "GET", pedal, nil)
+	h.command(attempt, 4, map[string]any{"kind": "scale", "scale": map[string]any{"a": map[string]any{"x": 200, "y": 600}, "b": map[string]any{"x": 425, "y": 600}, "metres": 1, "what": "lane marks"}}, nil)
+	var move struct{ Metres, U, Knee float64 }
+	h.want(200, "GET", pedal, nil, &move)
+	if move.U <= 0 || move.Metres == 0 || move.Knee < 60 || move.Knee > 180 {
+		t.Errorf("the pedal moves by %+v", move)
+	}
 	for _, v := range r.Values {
 		if v.Key != "front-knee@set" {
 			continue

@@ -210,6 +210,27 @@ func (s *Server) Preview(c *echo.Context, id uuid.UUID) error {
 	return c.JSON(http.StatusOK, values)
 }
 
+// GetPedal solves the front pedal's place.
+func (s *Server) GetPedal(c *echo.Context, id uuid.UUID, params GetPedalParams) error {
+	ctx := c.Request().Context()
+	b, err := s.Store.Bench(ctx, me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	if b.Clip == nil {
+		return store.Invalid("add a clip first")
+	}
+	pts, err := s.Store.PTS(ctx, b.Clip.ID)
+	if err != nil {
+		return err
+	}
+	move, err := reading.Pedal(s.Playbooks[b.Attempt.Event], b, pts, params.Target, params.Pitch)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, move)
+}
+
 // GetCard prints the athlete's card.
 func (s *Server) GetCard(c *echo.Context, id uuid.UUID) error {
 	ctx, who := c.Request().Context(), me(c)

@@ -8,6 +8,7 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
+	"neokinema/core/blocks"
 	"neokinema/core/body"
 	"neokinema/core/clock"
 	"neokinema/core/coach"
@@ -151,6 +152,44 @@ func Preview(e playbook.Event, b store.Bench, pts []int64, frame int, marks []st
 		}
 	}
 	return judge.Read(e, sheet.Who, values, b.Looks).Values, nil
+}
+
+// Pedal says how far to move the front pedal for the front knee to have target
+// degrees at set; pitch is the spacing of the rail's holes, m.
+func Pedal(e playbook.Event, b store.Bench, pts []int64, target, pitch float64) (blocks.Move, error) {
+	sheet, err := Sheet(e, b, pts)
+	if err != nil {
+		return blocks.Move{}, err
+	}
+	m, _ := e.Measure("front-knee")
+	knee := measure.One(sheet, m, "set")
+	if !knee.Known() {
+		return blocks.Move{}, store.Invalid("the pedal follows from the front knee: first " + knee.Missing[0].What)
+	}
+	plane, err := sheet.Optics.Plane()
+	if err != nil {
+		return blocks.Move{}, store.Invalid(err.Error())
+	}
+	if plane.PxPerM == 0 {
+		return blocks.Move{}, store.Invalid("the pedal moves by a length: set the scale first")
+	}
+	marks := sheet.Marks[b.Stamps["set"]]
+	at := func(part string) (r2.Vec, bool) {
+		mark, ok := marks[body.Landmark(part+"."+b.Athlete.FrontLeg)]
+		return r2.Scale(1/plane.PxPerM, plane.Map(mark.At)), ok
+	}
+	hip, seen := at("hip")
+	if !seen {
+		return blocks.Move{}, store.Invalid("the front hip is hidden from this side: film the set position from the front-block leg's side")
+	}
+	k, _ := at("knee")
+	ankle, _ := at("ankle")
+	leg := blocks.Leg{Thigh: r2.Norm(r2.Sub(k, hip)), Shank: r2.Norm(r2.Sub(ankle, k)), Behind: hip.X - ankle.X, Below: hip.Y - ankle.Y}
+	move, err := leg.Set(target, knee.U, pitch)
+	if err != nil {
+		return move, store.Invalid(err.Error())
+	}
+	return move, nil
 }
 
 // Sheet lays an attempt out for measuring.

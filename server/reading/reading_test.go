@@ -166,3 +166,39 @@ func TestStampsOutOfOrderAreSaidSo(t *testing.T) {
 		}
 	}
 }
+
+// The solver on the truth's landmarks: what it says closes the knee.
+func TestThePedalFollowsFromTheSetPosition(t *testing.T) {
+	e, b, pts := work(t)
+	m, err := Pedal(e, b, pts, 95, 0.025)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if m.Knee < 114 || m.Knee > 118 || m.Metres < 0.1 || m.Metres > 0.3 || m.Holes < 4 || m.U <= 0 || m.Leaves < 92 || m.Leaves > 98 {
+		t.Errorf("from a knee of 116°: %+v", m)
+	}
+	for says, spoil := range map[string]func(*store.Bench){
+		"set the scale first":      func(b *store.Bench) { b.Calibration.Scale = nil },
+		"first stamp set":          func(b *store.Bench) { delete(b.Stamps, "set") },
+		"from the front-block leg": func(b *store.Bench) { b.Clip.View = "side-closed"; b.Landmarks = turned(b.Landmarks) },
+	} {
+		e, b, pts := work(t)
+		spoil(&b)
+		if _, err := Pedal(e, b, pts, 95, 0.025); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("%v, want %q", err, says)
+		}
+	}
+	if _, err := Pedal(e, b, pts, 30, 0.025); err == nil || !strings.Contains(err.Error(), "lower the hips") {
+		t.Errorf("a knee of 30°: %v", err)
+	}
+}
+
+// turned has the hips and shoulders placed on the other side.
+func turned(marks []store.Landmark) []store.Landmark {
+	for i, m := range marks {
+		if part, side, _ := strings.Cut(m.Name, "."); side == "R" && (part == "hip" || part == "shoulder") {
+			marks[i].Name = part + ".L"
+		}
+	}
+	return marks
+}

@@ -226,6 +226,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{id}/pedal": {
+        parameters: {
+            query: {
+                /** @description front knee to aim at, degrees */
+                target: number;
+                /** @description spacing of the rail's holes, metres */
+                pitch: number;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** Where the front pedal must stand for the front knee to have its angle at set. */
+        get: operations["getPedal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{id}/card.pdf": {
         parameters: {
             query?: never;
@@ -704,6 +728,20 @@ export interface components {
             drills: components["schemas"]["Drill"][];
             aim?: components["schemas"]["Aim"];
         };
+        PedalMove: {
+            /**
+             * Format: double
+             * @description toward the line
+             */
+            metres: number;
+            /** Format: double */
+            u: number;
+            /** Format: double */
+            knee: number;
+            holes: number;
+            /** Format: double */
+            leaves: number;
+        };
         Beat: {
             place: string;
             frame: number;
@@ -821,6 +859,7 @@ export interface components {
                 name: string;
                 says: string;
                 at: string;
+                solver?: string;
             }[];
             care: string[];
         };
@@ -1153,6 +1192,34 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Judged"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPedal: {
+        parameters: {
+            query: {
+                /** @description front knee to aim at, degrees */
+                target: number;
+                /** @description spacing of the rail's holes, metres */
+                pitch: number;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The move */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PedalMove"];
                 };
             };
             default: components["responses"]["Problem"];

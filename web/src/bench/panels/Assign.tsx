@@ -1,7 +1,8 @@
 import { Box, Flex, Input, Text, Textarea, chakra } from '@chakra-ui/react'
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Act } from '../../shared/Act'
-import type { Schemas } from '../../shared/client'
+import { ask, client, type Schemas } from '../../shared/client'
 import { longDay } from '../../shared/format'
 import type { Desk } from '../desk'
 import { Barred, Hint, Section } from './Panel'
@@ -72,6 +73,7 @@ function One({ desk, option, kept }: { desk: Desk; option: Schemas['Option']; ke
       </Box>
       <Text fontSize="12.5px" color="soft" mt="8px">In the athlete's words</Text>
       <Textarea aria-label="Cue in the athlete's words" rows={2} p="8px" {...field} value={w.words} onChange={(e) => put({ words: e.target.value })} />
+      {desk.event.faults.find((f) => f.id === option.fault)?.solver === 'pedal' && <Pedal attempt={desk.bench.id} version={desk.bench.version} />}
       <Flex gap="8px" mt="8px">
         <Box flex="1"><Text fontSize="12.5px" color="soft">Drill</Text>
           <Textarea aria-label="Drill" rows={2} p="8px" {...field} value={w.drill} onChange={(e) => put({ drill: e.target.value })} /></Box>
@@ -87,5 +89,36 @@ function One({ desk, option, kept }: { desk: Desk; option: Schemas['Option']; ke
         {kept && <Act onClick={() => setOpen(false)}>Leave it</Act>}
       </Flex>
     </Section>
+  )
+}
+
+/** How far to move the front pedal, solved on the server from the set position. */
+function Pedal({ attempt, version }: { attempt: string; version: number }) {
+  const [target, setTarget] = useState('92')
+  const [pitch, setPitch] = useState('2.5')
+  const wish = { target: Number(target.replace(',', '.')), pitch: Number(pitch.replace(',', '.')) / 100 }
+  const fit = wish.target > 0 && wish.pitch > 0
+  const move = useQuery({
+    queryKey: ['pedal', attempt, version, wish.target, wish.pitch],
+    queryFn: () => ask(client.GET('/api/attempts/{id}/pedal', { params: { path: { id: attempt }, query: wish } })),
+    enabled: fit, retry: false,
+  })
+  const m = move.data
+  return (
+    <Box mt="8px" p="10px" borderRadius="8px" bg="paper">
+      <Text fontWeight="600">Front pedal</Text>
+      <Flex gap="10px" mt="4px" align="center">
+        <Text fontSize="12.5px" color="soft">Knee to aim at, °</Text><Input aria-label="Knee to aim at" w="58px" h="34px" px="8px" {...field} value={target} onChange={(e) => setTarget(e.target.value)} />
+        <Text fontSize="12.5px" color="soft">holes apart, cm</Text><Input aria-label="Holes apart" w="52px" h="34px" px="8px" {...field} value={pitch} onChange={(e) => setPitch(e.target.value)} />
+      </Flex>
+      {m && (
+        <Text mt="6px" role="status">
+          Move it <b>{Math.abs(100 * m.metres).toFixed(1)} cm</b> ± {(200 * m.u).toFixed(1)} {m.metres > 0 ? 'toward the line' : 'away from the line'}.{' '}
+          {m.holes === 0 ? 'That is less than half a hole.' : `${Math.abs(m.holes)} hole${Math.abs(m.holes) > 1 ? 's' : ''} leave the knee at ${m.leaves.toFixed(0)}°.`}
+        </Text>
+      )}
+      {move.error && <Text mt="6px" role="status">{move.error.message[0].toUpperCase() + move.error.message.slice(1)}.</Text>}
+      <Hint>A first guess: hip and heel shift with the pedal. Film the set position again.</Hint>
+    </Box>
   )
 }
