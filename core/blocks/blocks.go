@@ -24,6 +24,7 @@ type Move struct {
 	Knee   float64 `json:"knee"`   // degrees, now
 	Holes  int     `json:"holes"`  // whole holes toward the line
 	Leaves float64 `json:"leaves"` // degrees, the knee that whole holes leave
+	KneeU  float64 `json:"kneeU"`  // degrees, standard uncertainty of both knees
 }
 
 // least is how far the ankle must stand from under the hip for the knee to
@@ -65,7 +66,7 @@ func (l Leg) Set(target, kneeU, pitch float64) (Move, error) {
 	want := math.Copysign(math.Sqrt(square), l.Behind)
 	now := l.Knee()
 	perMetre := math.Abs(l.Behind) / (l.Thigh * l.Shank * math.Sin(now*math.Pi/180)) * 180 / math.Pi
-	m := Move{Metres: l.Behind - want, U: kneeU / perMetre, Knee: now}
+	m := Move{Metres: l.Behind - want, U: kneeU / perMetre, Knee: now, KneeU: kneeU}
 	m.Holes = int(math.Round(m.Metres / pitch))
 	m.Leaves = l.knee(l.Behind - float64(m.Holes)*pitch)
 	return m, nil

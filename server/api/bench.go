@@ -185,21 +185,27 @@ func (s *Server) GetReading(c *echo.Context, id uuid.UUID) error {
 	return c.JSON(http.StatusOK, r)
 }
 
+// filmed is an attempt with its pictures' time stamps.
+func (s *Server) filmed(c *echo.Context, id uuid.UUID) (store.Bench, []int64, error) {
+	ctx := c.Request().Context()
+	b, err := s.Store.Bench(ctx, me(c).ID, id)
+	if err != nil {
+		return b, nil, err
+	}
+	if b.Clip == nil {
+		return b, nil, store.Invalid("add a clip first")
+	}
+	pts, err := s.Store.PTS(ctx, b.Clip.ID)
+	return b, pts, err
+}
+
 // Preview computes a frame's values for landmarks that are still moving.
 func (s *Server) Preview(c *echo.Context, id uuid.UUID) error {
 	var in PreviewWish
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	ctx := c.Request().Context()
-	b, err := s.Store.Bench(ctx, me(c).ID, id)
-	if err != nil {
-		return err
-	}
-	if b.Clip == nil {
-		return store.Invalid("add a clip first")
-	}
-	pts, err := s.Store.PTS(ctx, b.Clip.ID)
+	b, pts, err := s.filmed(c, id)
 	if err != nil {
 		return err
 	}
@@ -212,15 +218,7 @@ func (s *Server) Preview(c *echo.Context, id uuid.UUID) error {
 
 // GetPedal solves the front pedal's place.
 func (s *Server) GetPedal(c *echo.Context, id uuid.UUID, params GetPedalParams) error {
-	ctx := c.Request().Context()
-	b, err := s.Store.Bench(ctx, me(c).ID, id)
-	if err != nil {
-		return err
-	}
-	if b.Clip == nil {
-		return store.Invalid("add a clip first")
-	}
-	pts, err := s.Store.PTS(ctx, b.Clip.ID)
+	b, pts, err := s.filmed(c, id)
 	if err != nil {
 		return err
 	}

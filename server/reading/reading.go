@@ -22,7 +22,7 @@ import (
 )
 
 // Rules names the rules by which a run was computed; it changes with them.
-const Rules = "2026-11-b"
+const Rules = "2026-11-c"
 
 // Phase is a phase with its duration.
 type Phase struct {
@@ -59,7 +59,13 @@ type Beat struct {
 	Place string  `json:"place"`
 	Frame int     `json:"frame"`
 	T     float64 `json:"t"` // seconds from the score's zero
-	U     float64 `json:"u"`
+	U     float64 `json:"u"` // with the zero's own
+}
+
+// Scale is what the known length says of the picture.
+type Scale struct {
+	PxPerM float64 `json:"pxPerM"`
+	U      float64 `json:"u"`
 }
 
 // Option is what can be assigned for a present fault.
@@ -77,6 +83,8 @@ type Reading struct {
 	Version int                 `json:"version"`
 	Zero    string              `json:"zero"` // key position at which the score begins
 	ZeroT   float64             `json:"zeroT"`
+	TimesU  []float64           `json:"timesU"` // of every picture's time from the zero
+	Scale   *Scale              `json:"scale,omitempty"`
 	Beats   []Beat              `json:"beats"`
 	Phases  []Phase             `json:"phases"`
 	Notes   []Note              `json:"notes"`
@@ -90,7 +98,7 @@ type Reading struct {
 // Read computes a reading.
 func Read(e playbook.Event, b store.Bench, pts []int64) (Reading, error) {
 	out := Reading{
-		Version: b.Attempt.Version, Order: []string{}, Beats: []Beat{}, Phases: []Phase{}, Notes: []Note{}, Rests: []Rest{}, Options: []Option{},
+		Version: b.Attempt.Version, Order: []string{}, Beats: []Beat{}, Phases: []Phase{}, Notes: []Note{}, Rests: []Rest{}, Options: []Option{}, TimesU: []float64{},
 		Needs: map[string][]string{}, Refilm: coach.Refilm(b.Attempt.Day).Format(time.DateOnly),
 	}
 	sheet, err := Sheet(e, b, pts)
@@ -110,6 +118,9 @@ func Read(e playbook.Event, b store.Bench, pts []int64) (Reading, error) {
 	}
 	if err := out.score(e, sheet); err != nil {
 		return out, err
+	}
+	if plane, err := sheet.Optics.Plane(); err == nil && plane.PxPerM > 0 {
+		out.Scale = &Scale{plane.PxPerM, plane.ScaleU}
 	}
 	for _, f := range out.Findings {
 		o := Option{Fault: f.Fault, Name: f.Name, Cues: coach.Order(e.CuesFor(f.Fault), nil), Drills: e.DrillsFor(f.Fault)}
@@ -259,16 +270,30 @@ func (r *Reading) score(e playbook.Event, s *measure.Sheet) error {
 		}
 		at[k.ID] = t
 	}
+	var zero clock.Instant
 	for _, z := range e.Zero {
 		if t, ok := at[z]; ok {
-			r.Zero, r.ZeroT = z, t.T
+			r.Zero, r.ZeroT, zero = z, t.T, t
 			break
 		}
 	}
 	for _, k := range e.Keys {
-		if t, ok := at[k.ID]; ok {
-			r.Beats = append(r.Beats, Beat{k.ID, s.Stamps[k.ID], t.T - r.ZeroT, t.U})
+		t, ok := at[k.ID]
+		switch {
+		case k.ID == r.Zero:
+			r.Beats = append(r.Beats, Beat{Place: k.ID, Frame: s.Stamps[k.ID]})
+		case ok:
+			d, u := clock.Between(zero, t)
+			r.Beats = append(r.Beats, Beat{k.ID, s.Stamps[k.ID], d, u})
 		}
+	}
+	for i := range s.Film.Len() {
+		t, err := s.Film.Instant(i, clock.Still)
+		if err != nil {
+			return err
+		}
+		_, u := clock.Between(zero, t)
+		r.TimesU = append(r.TimesU, u)
 	}
 	for _, p := range e.Phases {
 		from, okF := at[p.From]

@@ -1,6 +1,7 @@
 package reading
 
 import (
+	"math"
 	"strings"
 	"testing"
 	"time"
@@ -57,6 +58,15 @@ func TestAReadingIsWhole(t *testing.T) {
 	}
 	if r.Version != 7 || r.Zero != "gun" || len(r.Beats) != 14 || len(r.Phases) != 9 || len(r.Rests) != 3 || len(r.Order) != 0 || r.Refilm != "2026-11-27" {
 		t.Errorf("version %d, zero %s, %d beats, %d phases, %d rests, order %v, film again %s", r.Version, r.Zero, len(r.Beats), len(r.Phases), len(r.Rests), r.Order, r.Refilm)
+	}
+	for _, beat := range r.Beats { // a time from the zero carries the zero's uncertainty too
+		gun, own := 1/240./math.Sqrt(12), 1/240./math.Sqrt(6) // of a change, of a contact
+		if want := map[string]float64{"gun": 0, "td1": math.Hypot(gun, own), "first-move": math.Hypot(gun, gun)}[beat.Place]; (want > 0 || beat.Place == "gun") && math.Abs(beat.U-want) > 1e-9 {
+			t.Errorf("%s is known to %v s, want %v", beat.Place, beat.U, want)
+		}
+	}
+	if r.Scale == nil || math.Abs(r.Scale.PxPerM-1280/5.7) > 3 || r.Scale.U <= 0 || len(r.TimesU) != len(pts) {
+		t.Errorf("scale %+v, %d of %d pictures timed", r.Scale, len(r.TimesU), len(pts))
 	}
 	roots := []string{}
 	for _, root := range r.Roots {

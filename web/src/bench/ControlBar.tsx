@@ -1,7 +1,7 @@
 import { Box, Flex, Text, chakra } from '@chakra-ui/react'
 import type { Clip } from '../shared/client'
 import { seconds } from '../shared/format'
-import { distance, passes, type Desk } from './desk'
+import { passes, type Desk } from './desk'
 
 export function Kbd({ children }: { children: React.ReactNode }) {
   return <chakra.kbd bg="#2A3640" color="chalk" borderRadius="4px" px="6px" py="1px" fontSize="11.5px" fontFamily="body" fontWeight="600">{children}</chakra.kbd>
@@ -14,7 +14,7 @@ export function ControlBar({ desk, clip, frame, pass, onPass, running, onRun, sl
   desk: Desk; clip: Clip; frame: number; pass: number; onPass: (p: number) => void; running: boolean; onRun: () => void; slot?: React.ReactNode
 }) {
   const t = clip.times?.[frame]
-  const gap = clip.times && clip.times.length > 1 ? clip.times[Math.max(1, frame)] - clip.times[Math.max(1, frame) - 1] : 0
+  const u = desk.reading?.timesU[frame]
   const zero = desk.reading?.zeroT ?? 0
   return (
     <Box bg="stage" color="chalk" px="14px" py="8px" h="100px" flex="none">
@@ -30,8 +30,8 @@ export function ControlBar({ desk, clip, frame, pass, onPass, running, onRun, sl
             </chakra.button>
           ))}
         </Flex>
-        {t !== undefined && <Text fontSize="21px" fontWeight="700" aria-label="Time">{seconds(t - zero)}</Text>}
-        <Text fontSize="12.5px" color="#C9C6BC" whiteSpace="nowrap" aria-label="Picture number">{t !== undefined && `± ${(gap / 2).toFixed(3)} · `}picture {frame} of {clip.frames}</Text>
+        {t !== undefined && u !== undefined && <Text fontSize="21px" fontWeight="700" aria-label="Time">{seconds(t - zero)}</Text>}
+        <Text fontSize="12.5px" color="#C9C6BC" whiteSpace="nowrap" aria-label="Picture number">{u !== undefined && `± ${(2 * u).toFixed(3)} · `}picture {frame} of {clip.frames}</Text>
         <Flex flex="1" justify="flex-end" gap="4px" align="center" fontSize="12.5px" color="#C9C6BC" hideBelow="lg" whiteSpace="nowrap">
           <Kbd>S</Kbd><Kbd>D</Kbd> picture <Kbd>W</Kbd><Kbd>E</Kbd> rung
         </Flex>
@@ -47,12 +47,13 @@ const sources: Record<Clip['rateSource'], string> = { tag: 'from its tag', file:
 
 function Film({ desk, clip }: { desk: Desk; clip: Clip }) {
   const { scale, level, origin } = desk.bench.calibration
+  const known = desk.reading?.scale
   const bit = (name: string, value: string) => <span key={name}>{name} <b style={{ color: '#E9E2D3' }}>{value}</b></span>
   return (
     <>
       {bit('filmed', clip.captureRate ? `${clip.captureRate.toFixed(0)} pictures/s` : 'at an unknown rate')} {sources[clip.rateSource]}
       <span>·</span>
-      {scale ? bit('scale', `${scale.what}, 1 m = ${(distance(scale.a, scale.b) / scale.metres).toFixed(0)} px`) : 'no scale yet'}
+      {scale ? bit('scale', `${scale.what}${known ? `, 1 m = ${known.pxPerM.toFixed(0)} ± ${(2 * known.u).toFixed(0)} px` : ''}`) : 'no scale yet'}
       <span>·</span>
       {level ? bit('level', level.vertical ? 'by a vertical' : 'by a horizontal') : 'level as filmed'}
       <span>·</span>

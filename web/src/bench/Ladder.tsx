@@ -46,8 +46,8 @@ export const Ladder = memo(function Ladder({ desk, current, next }: { desk: Desk
             <Shape of={stamped ? verdict ?? 'no band' : undefined} size={11} />
             <Box flex="1" minW="0" lineHeight="1.15">
               <Text fontWeight={on || stamped ? 600 : 400} color={stamped || on ? 'ink' : 'soft'} truncate>{k.name}</Text>
-              <Text fontSize="11.5px" color={wrong ? 'plum' : 'soft'} truncate={!on}>
-                {wrong ? 'out of order' : stamped ? (beats[k.id] ? seconds(beats[k.id].t) : `picture ${frame}`) : k.id === next ? 'next: F' : k.optional ? 'optional' : ''}
+              <Text fontSize="11px" color={wrong ? 'plum' : 'soft'} truncate={!on}>
+                {wrong ? 'out of order' : stamped ? (beats[k.id] ? `${seconds(beats[k.id].t)} ± ${(2 * beats[k.id].u).toFixed(3)}` : `picture ${frame}`) : k.id === next ? 'next: F' : k.optional ? 'optional' : ''}
               </Text>
             </Box>
             {stamped && <Thumb desk={desk} frame={frame} />}

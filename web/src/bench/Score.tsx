@@ -111,12 +111,12 @@ const Sheet = memo(function Sheet({ desk, from, to, width }: { desk: Desk; from:
         {[rows.front, rows.rear].map((y) => <line key={y} x1={left} x2={width - right} y1={y - 4} y2={y - 4} stroke={col('mist')} strokeWidth={1} opacity={0.6} />)}
         {reading?.phases.map((p) => {
           const a = x(p.from), b = x(p.to), w = b - a
-          const text = w > 150 ? `${p.name} ${ms(p.value)} ± ${ms(2 * p.u)}` : w > 62 ? `${ms(p.value)} ± ${ms(2 * p.u)}` : w > 24 ? ms(p.value) : ''
+          const text = w > 150 ? `${p.name} ${ms(p.value)} ± ${ms(2 * p.u)}` : w > 34 ? `${ms(p.value)} ± ${ms(2 * p.u)}` : ''
           return (
             <g key={p.id}>
               <title>{`${p.name} ${ms(p.value)} ± ${ms(2 * p.u)} ms`}</title>
               <rect x={a} y={rows.phases - 7} width={Math.max(0, w)} height={22} rx={4} fill={col('raised')} stroke={col('hair')} />
-              <text x={(a + b) / 2} y={rows.phases + 9} textAnchor="middle" style={{ fontSize: 12 }}>{text}</text>
+              <text x={(a + b) / 2} y={rows.phases + 9} textAnchor="middle" style={{ fontSize: w > 62 ? 12 : 10.5 }}>{text}</text>
             </g>
           )
         })}

@@ -741,6 +741,8 @@ export interface components {
             holes: number;
             /** Format: double */
             leaves: number;
+            /** Format: double */
+            kneeU: number;
         };
         Beat: {
             place: string;
@@ -787,6 +789,14 @@ export interface components {
             zero: string;
             /** Format: double */
             zeroT: number;
+            /** @description of every picture's time from the zero */
+            timesU: number[];
+            scale?: {
+                /** Format: double */
+                pxPerM: number;
+                /** Format: double */
+                u: number;
+            };
             beats: components["schemas"]["Beat"][];
             phases: components["schemas"]["Span"][];
             notes: components["schemas"]["Note"][];

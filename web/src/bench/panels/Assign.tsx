@@ -73,7 +73,7 @@ function One({ desk, option, kept }: { desk: Desk; option: Schemas['Option']; ke
       </Box>
       <Text fontSize="12.5px" color="soft" mt="8px">In the athlete's words</Text>
       <Textarea aria-label="Cue in the athlete's words" rows={2} p="8px" {...field} value={w.words} onChange={(e) => put({ words: e.target.value })} />
-      {desk.event.faults.find((f) => f.id === option.fault)?.solver === 'pedal' && <Pedal attempt={desk.bench.id} version={desk.bench.version} />}
+      {desk.event.faults.find((f) => f.id === option.fault)?.solver === 'pedal' && <Pedal desk={desk} />}
       <Flex gap="8px" mt="8px">
         <Box flex="1"><Text fontSize="12.5px" color="soft">Drill</Text>
           <Textarea aria-label="Drill" rows={2} p="8px" {...field} value={w.drill} onChange={(e) => put({ drill: e.target.value })} /></Box>
@@ -93,8 +93,11 @@ function One({ desk, option, kept }: { desk: Desk; option: Schemas['Option']; ke
 }
 
 /** How far to move the front pedal, solved on the server from the set position. */
-function Pedal({ attempt, version }: { attempt: string; version: number }) {
-  const [target, setTarget] = useState('92')
+function Pedal({ desk }: { desk: Desk }) {
+  const { id: attempt, version } = desk.bench
+  const knee = desk.reading!.values.find((v) => v.key === 'front-knee@set')
+  const edges = knee?.band?.aim ?? [knee?.band?.low ?? 0, knee?.band?.high ?? 0]
+  const [target, setTarget] = useState(String(knee && knee.value > edges[1] ? edges[1] : edges[0]))
   const [pitch, setPitch] = useState('2.5')
   const wish = { target: Number(target.replace(',', '.')), pitch: Number(pitch.replace(',', '.')) / 100 }
   const fit = wish.target > 0 && wish.pitch > 0
@@ -114,7 +117,7 @@ function Pedal({ attempt, version }: { attempt: string; version: number }) {
       {m && (
         <Text mt="6px" role="status">
           Move it <b>{Math.abs(100 * m.metres).toFixed(1)} cm</b> ± {(200 * m.u).toFixed(1)} {m.metres > 0 ? 'toward the line' : 'away from the line'}.{' '}
-          {m.holes === 0 ? 'That is less than half a hole.' : `${Math.abs(m.holes)} hole${Math.abs(m.holes) > 1 ? 's' : ''} leave the knee at ${m.leaves.toFixed(0)}°.`}
+          {m.holes === 0 ? 'That is less than half a hole.' : `${Math.abs(m.holes)} hole${Math.abs(m.holes) > 1 ? 's' : ''} leave the knee at ${m.leaves.toFixed(0)}° ± ${(2 * m.kneeU).toFixed(0)}.`}
         </Text>
       )}
       {move.error && <Text mt="6px" role="status">{move.error.message[0].toUpperCase() + move.error.message.slice(1)}.</Text>}
