@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
 	"math/rand/v2"
 	"time"
 
@@ -17,6 +18,7 @@ import (
 	"neokinema/core/playbook"
 	"neokinema/core/sim"
 	"neokinema/server/auth"
+	"neokinema/server/media"
 	"neokinema/server/store"
 )
 
@@ -28,8 +30,9 @@ func id(name string) uuid.UUID {
 	return uuid.NewSHA1(uuid.NameSpaceURL, []byte("neokinema demo: "+name))
 }
 
-// decoder puts clips in line.
-type decoder interface {
+// looker puts clips in line.
+type looker interface {
+	Look(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 	Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 }
 
@@ -52,7 +55,7 @@ func starts(coach store.Account) []start {
 }
 
 // Load makes the demo club once. Say hears what is being done.
-func Load(ctx context.Context, s *store.Store, jobs decoder, books map[string]playbook.Event, say func(string)) error {
+func Load(ctx context.Context, s *store.Store, jobs looker, books map[string]playbook.Event, say func(string)) error {
 	const name = "demo club 1"
 	if done, err := s.Loaded(ctx, name); err != nil || done {
 		return err
@@ -63,7 +66,7 @@ func Load(ctx context.Context, s *store.Store, jobs decoder, books map[string]pl
 		if herr != nil {
 			return herr
 		}
-		account = store.Account{ID: id("coach"), ClubID: id("club"), Club: "Saltmere Track Club", Login: Login, Name: "Tove Harrand", Role: "coach", PasswordHash: hash}
+		account = store.Account{ID: id("coach"), ClubID: id("club"), Club: "Saltmere Track Club", Login: Login, Name: "Tove Harrand", Role: "owner", PasswordHash: hash}
 		err = s.AddClub(ctx, account)
 	}
 	if err != nil {
@@ -81,25 +84,30 @@ func Load(ctx context.Context, s *store.Store, jobs decoder, books map[string]pl
 	return s.SetLoaded(ctx, name)
 }
 
-func load(ctx context.Context, s *store.Store, jobs decoder, account store.Account, st start, book playbook.Event) error {
+func load(ctx context.Context, s *store.Store, jobs looker, account store.Account, st start, book playbook.Event) error {
 	attempt, clip := id("attempt "+st.scenario), id("clip "+st.scenario)
 	err := s.Log(ctx, account.ID, store.Attempt{ID: attempt, AthleteID: st.athlete.ID, Event: book.ID, School: "medium", Day: st.day, Place: "Saltmere oval"})
 	if err != nil {
 		return err
 	}
-	if _, err := s.Clip(ctx, account.ID, clip); errors.Is(err, store.ErrNotFound) {
-		file, err := Clip(st.scenario)
-		if err != nil {
-			return err
-		}
-		c := store.Clip{ID: clip, AttemptID: attempt, Name: st.scenario + ".mp4"}
-		err = s.AddClip(ctx, account.ID, c, bytes.NewReader(file), func() error { return nil },
-			func(ctx context.Context, tx *sqlx.Tx) error { return jobs.Decode(ctx, tx, clip) })
-		if err != nil {
-			return err
-		}
-	} else if err != nil {
+	file, err := Clip(st.scenario)
+	if err != nil {
 		return err
+	}
+	if err := s.AddClip(ctx, account.ID, store.Clip{ID: clip, AttemptID: attempt, Name: st.scenario + ".mp4", Bytes: int64(len(file))}); err != nil {
+		return err
+	}
+	c, err := s.Clip(ctx, account.ID, clip)
+	if err != nil {
+		return err
+	}
+	if c.Status == "uploading" {
+		if err := s.Choose(ctx, account.ID, clip, 0, math.MaxInt32, media.ShownWidth, jobs.Decode); err != nil {
+			return err
+		}
+		if err := s.Receive(ctx, account.ID, clip, c.Received, bytes.NewReader(file[c.Received:]), jobs.Look); err != nil {
+			return err
+		}
 	}
 	if err := decoded(ctx, s, clip); err != nil {
 		return err
@@ -186,6 +194,20 @@ func (h *hand) work(book playbook.Event, truth sim.Truth, st start) {
 			p := truth.Film[truth.Frames[k.ID]].InView[l]
 			at := miss(p[0], p[1])
 			h.do(store.Command{Kind: "landmark", Frame: new(truth.Frames[k.ID]), Landmark: string(l), At: &at})
+		}
+	}
+	for i := range 3 { // the toe before each contact
+		place := fmt.Sprint("td", i+1)
+		foot := front.Other()
+		if i == 1 {
+			foot = front
+		}
+		for _, before := range []int{4, 1} {
+			n := truth.Frames[place] - before
+			l := body.Landmark("toe." + string(foot))
+			p := truth.Film[n].InView[l]
+			at := miss(p[0], p[1])
+			h.do(store.Command{Kind: "landmark", Frame: new(n), Landmark: string(l), At: &at})
 		}
 	}
 	for _, look := range []string{"rear-foot-pressed", "weight-both", "rear-push-out", "arms-drift", "head-still", "third-foot", "false-step"} {

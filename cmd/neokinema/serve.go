@@ -7,11 +7,13 @@ import (
 	"flag"
 	"fmt"
 	"log/slog"
+	"math"
 	"net"
 	"net/http"
 	"os"
 	"path/filepath"
 	"strings"
+	"syscall"
 	"time"
 
 	"neokinema/demo"
@@ -105,7 +107,7 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 			log.Error("jobs did not stop in time", "error", err)
 		}
 	}()
-	srv := &api.Server{Store: s, Jobs: queue, Playbooks: books, Log: log, Now: time.Now}
+	srv := &api.Server{Store: s, Jobs: queue, Playbooks: books, Log: log, Now: time.Now, Free: func() (int64, error) { return free(os.TempDir(), *folder) }}
 	if asDemo {
 		srv.DemoLogin = demo.Login
 		if err := demo.Load(ctx, s, queue, books, func(what string) { fmt.Println(what) }); err != nil {
@@ -127,6 +129,21 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 	end, stop := context.WithTimeout(context.Background(), goodbye)
 	defer stop()
 	return server.Shutdown(end)
+}
+
+// free is the room that is left where there is least of it, bytes.
+func free(folders ...string) (int64, error) {
+	least := int64(math.MaxInt64)
+	for _, f := range folders {
+		var s syscall.Statfs_t
+		if err := syscall.Statfs(f, &s); errors.Is(err, syscall.ENOENT) {
+			continue // a database elsewhere
+		} else if err != nil {
+			return 0, err
+		}
+		least = min(least, int64(s.Bavail)*s.Bsize)
+	}
+	return least, nil
 }
 
 // greet prints the address; on a first start outside the demo, with the

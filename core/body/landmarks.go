@@ -37,8 +37,8 @@ func (s Side) Word() string {
 // Paired are the landmarks that exist on both sides.
 var Paired = []string{"ear", "shoulder", "elbow", "wrist", "knuckle", "hip", "knee", "ankle", "heel", "toe"}
 
-// Single are the landmarks on the midline.
-var Single = []string{"vertex", "chin", "neck", "sternum"}
+// Single are the landmarks on the midline, and the implement.
+var Single = []string{"vertex", "chin", "neck", "sternum", "implement"}
 
 // Valid reports whether l is a landmark of the vocabulary.
 func (l Landmark) Valid() bool {

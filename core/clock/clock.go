@@ -16,10 +16,18 @@ type Seconds = float64
 type TimeBase struct{ Num, Den int64 }
 
 // Rate says how fast a clip was filmed and what its file claims, both in
-// pictures per second.
+// pictures per second. CaptureU is the capture rate's standard uncertainty.
 type Rate struct {
 	Capture  float64
 	Playback float64
+	CaptureU float64
+}
+
+// Ramp says that a file is slowed between two of its pictures only, and plays
+// at real speed before and after.
+type Ramp struct {
+	From int `json:"from"`
+	To   int `json:"to"`
 }
 
 // Nature is what a stamp marks, which decides how sharply it can be placed.
@@ -36,12 +44,14 @@ var ErrNoRate = errors.New("the capture rate is not known: choose it, or film wi
 
 // Film is one clip's frames in real time. The zero Film has no frames.
 type Film struct {
-	t []Seconds
+	t    []Seconds
+	relU float64
 }
 
 // NewFilm places frames in real time from their presentation time stamps.
-// A slowed file (playback below capture) is sped up by capture ÷ playback.
-func NewFilm(pts []int64, base TimeBase, rate Rate) (Film, error) {
+// A slowed file (playback below capture) is sped up by capture ÷ playback; of a
+// ramped one, only the part that its ramp names. Without a ramp it is nil.
+func NewFilm(pts []int64, base TimeBase, rate Rate, ramp *Ramp) (Film, error) {
 	if rate.Capture <= 0 {
 		return Film{}, ErrNoRate
 	}
@@ -51,16 +61,35 @@ func NewFilm(pts []int64, base TimeBase, rate Rate) (Film, error) {
 	if len(pts) < 2 {
 		return Film{}, fmt.Errorf("a film needs two pictures or more, this one has %d", len(pts))
 	}
-	perTick := float64(base.Num) / float64(base.Den) * rate.Playback / rate.Capture
+	if ramp != nil && (ramp.From < 0 || ramp.From >= ramp.To) {
+		return Film{}, fmt.Errorf("a ramp goes from one picture to a later one, not from %d to %d", ramp.From, ramp.To)
+	}
+	tick := float64(base.Num) / float64(base.Den)
+	slow := tick * rate.Playback / rate.Capture
 	t := make([]Seconds, len(pts))
 	for i, p := range pts {
-		if i > 0 && p <= pts[i-1] {
+		if i == 0 {
+			continue
+		}
+		if p <= pts[i-1] {
 			return Film{}, fmt.Errorf("picture %d is not later than picture %d", i, i-1)
 		}
-		t[i] = float64(p-pts[0]) * perTick
+		if ramp == nil {
+			t[i] = float64(p-pts[0]) * slow
+			continue
+		}
+		per := tick
+		if i > ramp.From && i <= ramp.To {
+			per = slow
+		}
+		t[i] = t[i-1] + float64(p-pts[i-1])*per
 	}
-	return Film{t}, nil
+	return Film{t, rate.CaptureU / rate.Capture}, nil
 }
+
+// RelU is the relative standard uncertainty of every duration that comes from
+// the capture rate's own.
+func (f Film) RelU() float64 { return f.relU }
 
 // Len is the number of frames.
 func (f Film) Len() int { return len(f.t) }
@@ -123,9 +152,11 @@ func (f Film) Instant(i int, n Nature) (Instant, error) {
 }
 
 // Between is the duration from a to b. The two stamps are independent, so
-// their uncertainties add in quadrature.
-func Between(a, b Instant) (d, u Seconds) {
-	return b.T - a.T, math.Hypot(a.U, b.U)
+// their uncertainties add in quadrature, with the share of the duration that
+// the capture rate leaves open.
+func (f Film) Between(a, b Instant) (d, u Seconds) {
+	d = b.T - a.T
+	return d, math.Hypot(math.Hypot(a.U, b.U), d*f.relU)
 }
 
 // Settle is the capture rate at which a duration between two contact stamps

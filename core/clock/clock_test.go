@@ -16,7 +16,7 @@ func even(t *testing.T, n int, rate Rate) Film {
 	for i := range pts {
 		pts[i] = 7 + int64(math.Round(float64(i)*base/rate.Playback))
 	}
-	f, err := NewFilm(pts, TimeBase{1, base}, rate)
+	f, err := NewFilm(pts, TimeBase{1, base}, rate, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -36,10 +36,10 @@ func TestSlowedFileIsSpedUp(t *testing.T) {
 		rate Rate
 		step float64
 	}{
-		{"played as filmed", Rate{240, 240}, 1.0 / 240},
-		{"filmed at 240, played at 30", Rate{240, 30}, 1.0 / 240},
-		{"filmed at 120, played at 29.97", Rate{120, 29.97}, 1.0 / 120},
-		{"filmed at 960, played at 25", Rate{960, 25}, 1.0 / 960},
+		{"played as filmed", Rate{Capture: 240, Playback: 240}, 1.0 / 240},
+		{"filmed at 240, played at 30", Rate{Capture: 240, Playback: 30}, 1.0 / 240},
+		{"filmed at 120, played at 29.97", Rate{Capture: 120, Playback: 29.97}, 1.0 / 120},
+		{"filmed at 960, played at 25", Rate{Capture: 960, Playback: 25}, 1.0 / 960},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			f := even(t, 50, c.rate)
@@ -51,7 +51,7 @@ func TestSlowedFileIsSpedUp(t *testing.T) {
 }
 
 func TestVariableRateKeepsTrueStamps(t *testing.T) {
-	f, err := NewFilm([]int64{0, 10, 30, 35, 60}, TimeBase{1, 1000}, Rate{30, 30})
+	f, err := NewFilm([]int64{0, 10, 30, 35, 60}, TimeBase{1, 1000}, Rate{Capture: 30, Playback: 30}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -64,7 +64,7 @@ func TestVariableRateKeepsTrueStamps(t *testing.T) {
 }
 
 func TestNearestAndFirstAfter(t *testing.T) {
-	f := even(t, 100, Rate{240, 240})
+	f := even(t, 100, Rate{Capture: 240, Playback: 240})
 	for _, c := range []struct {
 		t              float64
 		nearest, after int
@@ -87,20 +87,20 @@ func TestBadFilmsAreRefusedWithAReason(t *testing.T) {
 		rate Rate
 		says string
 	}{
-		{"no rate", good, TimeBase{1, 30}, Rate{0, 30}, "capture rate is not known"},
-		{"no playback rate", good, TimeBase{1, 30}, Rate{30, 0}, "must be positive"},
-		{"no time base", good, TimeBase{1, 0}, Rate{30, 30}, "must be positive"},
-		{"one picture", []int64{4}, TimeBase{1, 30}, Rate{30, 30}, "two pictures or more"},
-		{"time runs back", []int64{0, 5, 4}, TimeBase{1, 30}, Rate{30, 30}, "picture 2 is not later than picture 1"},
-		{"time stands", []int64{0, 5, 5}, TimeBase{1, 30}, Rate{30, 30}, "picture 2 is not later"},
+		{"no rate", good, TimeBase{1, 30}, Rate{Capture: 0, Playback: 30}, "capture rate is not known"},
+		{"no playback rate", good, TimeBase{1, 30}, Rate{Capture: 30, Playback: 0}, "must be positive"},
+		{"no time base", good, TimeBase{1, 0}, Rate{Capture: 30, Playback: 30}, "must be positive"},
+		{"one picture", []int64{4}, TimeBase{1, 30}, Rate{Capture: 30, Playback: 30}, "two pictures or more"},
+		{"time runs back", []int64{0, 5, 4}, TimeBase{1, 30}, Rate{Capture: 30, Playback: 30}, "picture 2 is not later than picture 1"},
+		{"time stands", []int64{0, 5, 5}, TimeBase{1, 30}, Rate{Capture: 30, Playback: 30}, "picture 2 is not later"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			if _, err := NewFilm(c.pts, c.base, c.rate); err == nil || !strings.Contains(err.Error(), c.says) {
+			if _, err := NewFilm(c.pts, c.base, c.rate, nil); err == nil || !strings.Contains(err.Error(), c.says) {
 				t.Errorf("got %v, want something with %q", err, c.says)
 			}
 		})
 	}
-	if _, err := NewFilm(good, TimeBase{1, 30}, Rate{0, 30}); !errors.Is(err, ErrNoRate) {
+	if _, err := NewFilm(good, TimeBase{1, 30}, Rate{Playback: 30}, nil); !errors.Is(err, ErrNoRate) {
 		t.Errorf("an unknown rate is %v, not ErrNoRate", err)
 	}
 }
@@ -108,7 +108,7 @@ func TestBadFilmsAreRefusedWithAReason(t *testing.T) {
 // The standard uncertainties of conventions: Δ/√12 of a change, Δ/√6 of a
 // duration between two changes, half a frame more for a contact.
 func TestInstantsAndDurationsInClosedForm(t *testing.T) {
-	f := even(t, 300, Rate{240, 240})
+	f := even(t, 300, Rate{Capture: 240, Playback: 240})
 	d := 1.0 / 240
 	for _, c := range []struct {
 		nature Nature
@@ -127,7 +127,7 @@ func TestInstantsAndDurationsInClosedForm(t *testing.T) {
 	}
 	a, _ := f.Instant(100, Change)
 	b, _ := f.Instant(143, Change)
-	length, u := Between(a, b)
+	length, u := f.Between(a, b)
 	near(t, "a duration of 43 pictures", length, 43*d, 1e-5)
 	near(t, "its u", u, d/math.Sqrt(6), 1e-5)
 	if _, err := f.Instant(300, Change); err == nil {
@@ -142,7 +142,7 @@ func TestInstantsAndDurationsInClosedForm(t *testing.T) {
 // lies in estimate ± 2u as often as theory says: for a uniform error of width
 // Δ, always within √3 u, so in all cases; its spread is u itself.
 func TestStampUncertaintyIsTrue(t *testing.T) {
-	f := even(t, 2000, Rate{240, 240})
+	f := even(t, 2000, Rate{Capture: 240, Playback: 240})
 	r := rand.New(rand.NewPCG(1, 2))
 	var squares, inside float64
 	const n = 4000

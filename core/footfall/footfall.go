@@ -51,11 +51,11 @@ func Contacts(beats []Beat) []Note {
 }
 
 // Length is the duration of a contact with both ends, and its uncertainty.
-func (n Note) Length() (d, u clock.Seconds, ok bool) {
+func (n Note) Length(f clock.Film) (d, u clock.Seconds, ok bool) {
 	if n.From == "" || n.To == "" {
 		return 0, 0, false
 	}
-	d, u = clock.Between(n.Start, n.End)
+	d, u = f.Between(n.Start, n.End)
 	return d, u, true
 }
 

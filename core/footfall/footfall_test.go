@@ -31,14 +31,14 @@ func TestContactsOfABlockStart(t *testing.T) {
 			t.Errorf("contact %d is %s %q to %q, want %v", i, n.Foot, n.From, n.To, w)
 		}
 	}
-	d, u, ok := notes[2].Length()
+	d, u, ok := notes[2].Length(clock.Film{})
 	if !ok || math.Abs(d-0.18) > 1e-9 || math.Abs(u-0.001*math.Sqrt2) > 1e-9 {
 		t.Errorf("the first contact lasts %v ± %v (%v)", d, u, ok)
 	}
-	if _, _, ok := notes[0].Length(); ok {
+	if _, _, ok := notes[0].Length(clock.Film{}); ok {
 		t.Error("a contact that began before the film has a length")
 	}
-	if _, _, ok := notes[4].Length(); ok {
+	if _, _, ok := notes[4].Length(clock.Film{}); ok {
 		t.Error("a contact that goes on after the film has a length")
 	}
 }

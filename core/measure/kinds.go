@@ -1,7 +1,9 @@
 package measure
 
 import (
+	"fmt"
 	"math"
+	"slices"
 	"sort"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -32,13 +34,14 @@ var kinds = map[string]kind{
 	"line":     {formula: "inclination of the line fitted through the points, 90° = upright", compute: func(p *probe) float64 { return line(p, p.place) }},
 	"line-rise": {formula: "inclination of the line now − at the toe-off before", everyStamp: true,
 		compute: lineRise},
-	"bend":      {formula: "turn from hip→shoulder to shoulder→ear, positive = head lifted", compute: bend},
-	"shin":      {formula: "knee→ankle from the vertical, positive = ankle ahead", compute: shin},
-	"ahead":     {formula: "distance along the direction of travel, first point ahead = positive", compute: ahead},
-	"above":     {formula: "height of the first point above the second", compute: above},
-	"toe-ahead": {formula: "toe − centre of mass (segments of de Leva 1996), along the direction of travel", compute: toeAhead},
-	"step":      {formula: "toe − toe of the step before (the first: − start line), along the direction of travel", everyStamp: true, compute: step},
-	"duration":  {formula: "instant of the later stamp − instant of the earlier one", compute: duration},
+	"bend":       {formula: "turn from hip→shoulder to shoulder→ear, positive = head lifted", compute: bend},
+	"shin":       {formula: "knee→ankle from the vertical, positive = ankle ahead", compute: shin},
+	"ahead":      {formula: "distance along the direction of travel, first point ahead = positive", compute: ahead},
+	"above":      {formula: "height of the first point above the second", compute: above},
+	"toe-ahead":  {formula: "toe − centre of mass (segments of de Leva 1996), along the direction of travel", compute: toeAhead},
+	"step":       {formula: "toe − toe of the step before (the first: − start line), along the direction of travel", everyStamp: true, compute: step},
+	"duration":   {formula: "instant of the later stamp − instant of the earlier one", compute: duration},
+	"foot-speed": {formula: "way of the toe along the direction of travel over the last 3 pictures before contact ÷ their time, forward positive", compute: footSpeed},
 	"flight-speed": {formula: "way of the centre of mass while in the air ÷ time in the air", everyStamp: true,
 		compute: flightSpeed},
 }
@@ -154,15 +157,83 @@ func duration(p *probe) float64 {
 		p.miss("stamp", p.place, "the playbook names no stamp before this one")
 		return 0
 	}
-	return p.instant(p.place) - p.instant(before)
+	return p.real(p.instant(p.place) - p.instant(before))
 }
 
 func flightSpeed(p *probe) float64 {
 	before, _ := p.before(p.place)
-	t := p.instant(p.place) - p.instant(before)
+	t := p.real(p.instant(p.place) - p.instant(before))
 	if len(p.missing) == 0 && t <= 0 {
 		p.miss("stamp", p.place, "the contact must come after the foot has left")
 	}
 	way := p.metres(p.mass(p.place).X - p.mass(before).X)
 	return way / t
+}
+
+// Foot speed before touchdown is the mean over this many pictures, filmed at
+// this rate or more.
+const (
+	footPictures = 3
+	footRate     = 200.0
+)
+
+func footSpeed(p *probe) float64 {
+	f, ok := p.frame(p.place)
+	if !ok {
+		return 0
+	}
+	from, to := f-1-footPictures, f-1
+	if from < 0 {
+		p.miss("stamp", p.place, "the film must begin %d pictures or more before the contact", footPictures+1)
+		return 0
+	}
+	t := p.sheet.Film.At(to) - p.sheet.Film.At(from)
+	if rate := footPictures / t; rate < 0.99*footRate {
+		p.miss("rate", p.place, "this needs %.0f pictures a second or more, the clip has %.0f", footRate, rate)
+		return 0
+	}
+	l, err := p.landmark(p.place, p.measure.Points[0])
+	if err != nil {
+		p.miss("landmark", p.measure.Points[0], "%v", err)
+		return 0
+	}
+	at := func(frame int, when string) r2.Vec {
+		v, ok := p.on(frame, l, when)
+		if !ok {
+			p.miss("landmark", fmt.Sprintf("%s@%d", l, frame), "place the %s on picture %d, %s contact", Spoken(l), frame, when)
+		}
+		return v
+	}
+	a, b := at(from, fmt.Sprintf("%d pictures before", f-from)), at(to, "1 picture before")
+	p.drawings = append(p.drawings, Drawing{Kind: "segment", Frame: to, From: p.plane.Unmap(a), To: p.plane.Unmap(b)})
+	return p.metres(b.X-a.X) / p.real(t)
+}
+
+// Extra is a landmark that a measure wants on a frame that is no key position.
+type Extra struct {
+	Place    string        `json:"place"` // the key position that it belongs to
+	Frame    int           `json:"frame"`
+	Landmark body.Landmark `json:"landmark"`
+	For      string        `json:"for"` // the measure's name
+}
+
+// Extras lists them, for the stamps that are there.
+func Extras(s *Sheet) []Extra {
+	out := []Extra{}
+	for _, m := range s.Event.Measures {
+		if m.Kind != "foot-speed" || len(m.Views) > 0 && !slices.Contains(m.Views, s.View) {
+			continue
+		}
+		for _, place := range m.At {
+			f, ok := s.Stamps[place]
+			k, _ := s.Event.Key(place)
+			l, err := withSupport(s.Roles, k).Landmark(m.Points[0])
+			first := f - 1 - footPictures
+			if !ok || err != nil || first < 0 || footPictures/(s.Film.At(f-1)-s.Film.At(first)) < 0.99*footRate {
+				continue
+			}
+			out = append(out, Extra{place, first, l, m.Name}, Extra{place, f - 1, l, m.Name})
+		}
+	}
+	return out
 }

@@ -44,7 +44,7 @@ func sheet(t testing.TB, e playbook.Event, rightward bool, at map[string]map[bod
 	for i := range pts {
 		pts[i] = int64(i)
 	}
-	film, err := clock.NewFilm(pts, clock.TimeBase{Num: 1, Den: pictures}, clock.Rate{Capture: pictures, Playback: pictures})
+	film, err := clock.NewFilm(pts, clock.TimeBase{Num: 1, Den: pictures}, clock.Rate{Capture: pictures, Playback: pictures}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -92,6 +92,10 @@ func (p *probe) instant(place string) float64 {
 	return p.input("stamp of "+k.Name, at.T, at.U)
 }
 
+// real turns a duration of the film into real seconds, as well as the capture
+// rate is known.
+func (p *probe) real(t float64) float64 { return t * p.input("capture rate", 1, p.sheet.Film.RelU()) }
+
 // before is the place in the measure's list of stamps ahead of place.
 func (p *probe) before(place string) (string, bool) {
 	for i, s := range p.measure.Stamps {
@@ -165,7 +169,13 @@ func (p *probe) placed(place string, l body.Landmark) (r2.Vec, bool) {
 		p.frame(place)
 		return r2.Vec{}, false
 	}
-	m, ok := p.sheet.Marks[f][l]
+	k, _ := p.sheet.Event.Key(place)
+	return p.on(f, l, "at "+k.Name)
+}
+
+// on is a landmark's place on a frame, in level pixels.
+func (p *probe) on(frame int, l body.Landmark, when string) (r2.Vec, bool) {
+	m, ok := p.sheet.Marks[frame][l]
 	if !ok {
 		return r2.Vec{}, false
 	}
@@ -173,8 +183,7 @@ func (p *probe) placed(place string, l body.Landmark) (r2.Vec, bool) {
 	if u == 0 {
 		u = unknownMarkU
 	}
-	k, _ := p.sheet.Event.Key(place)
-	name := fmt.Sprintf("placing the %s at %s", Spoken(l), k.Name)
+	name := fmt.Sprintf("placing the %s %s", Spoken(l), when)
 	px := r2.Vec{X: p.input(name+" · x", m.At.X, u), Y: p.input(name+" · y", m.At.Y, u)}
 	plane := p.plane
 	plane.Tilt = p.input("level", plane.Tilt, plane.TiltU)

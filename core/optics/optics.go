@@ -112,3 +112,28 @@ func (p Plane) Unmap(v r2.Vec) r2.Vec {
 // StretchU is the relative uncertainty of lengths along the direction of
 // travel for a camera that stands up to phi degrees off the square view.
 func StretchU(phi float64) float64 { return 1 - math.Cos(phi*math.Pi/180) }
+
+// leastRepeats is how often a joint is placed to tell a hand's repeatability.
+const leastRepeats = 5
+
+// Repeatability is the standard uncertainty of one placed point, px on each
+// axis, from the same point placed again and again: the pooled standard
+// deviation of x and y with ν = 2(n−1) degrees of freedom, widened by
+// √(ν/(ν−2)) since few repeats prove little (GUM Supplement 1, 6.4.9, from
+// memory).
+func Repeatability(points []r2.Vec) (float64, error) {
+	n := len(points)
+	if n < leastRepeats {
+		return 0, fmt.Errorf("place the same joint %d times: %d so far", leastRepeats, n)
+	}
+	var mean r2.Vec
+	for _, p := range points {
+		mean = r2.Add(mean, r2.Scale(1/float64(n), p))
+	}
+	var square float64
+	for _, p := range points {
+		square += r2.Norm2(r2.Sub(p, mean))
+	}
+	freedom := float64(2 * (n - 1))
+	return math.Sqrt(square / freedom * freedom / (freedom - 2)), nil
+}

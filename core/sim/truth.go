@@ -98,7 +98,18 @@ func Film(m *Motion, c Camera, capture, playback float64, faults map[string]floa
 			t.Frames[k] = int(math.Round(f))
 		}
 	}
+	feet := []body.Side{m.Athlete.Front.Other(), m.Athlete.Front, m.Athlete.Front.Other()}
+	for i, foot := range feet {
+		t.Measures["foot-speed@"+key("td", i)] = round(m.footSpeed(foot, m.Begin()+float64(t.Frames[key("td", i)]-1)/capture, 3/capture), 4)
+	}
 	return t
+}
+
+// footSpeed is the mean speed of a toe along the track in the time span before
+// an instant, m/s.
+func (m *Motion) footSpeed(foot body.Side, until, span float64) float64 {
+	toe := body.Landmark("toe." + string(foot))
+	return (m.Pose(until)[toe].X - m.Pose(until - span)[toe].X) / span
 }
 
 // Scene are still things on the track: the start line and lane marks.

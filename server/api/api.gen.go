@@ -6,9 +6,11 @@ package api
 import (
 	"fmt"
 	"net/http"
+	"time"
 
 	"neokinema/core/blocks"
 	"neokinema/core/coach"
+	"neokinema/core/film"
 	"neokinema/core/judge"
 	"neokinema/core/measure"
 	"neokinema/core/playbook"
@@ -20,6 +22,30 @@ import (
 	openapi_types "github.com/oapi-codegen/runtime/types"
 	"gonum.org/v1/gonum/spatial/r2"
 )
+
+// Defines values for AccountRole.
+const (
+	AccountRoleAssistant AccountRole = "assistant"
+	AccountRoleAthlete   AccountRole = "athlete"
+	AccountRoleCoach     AccountRole = "coach"
+	AccountRoleOwner     AccountRole = "owner"
+)
+
+// Valid indicates whether the value is a known member of the AccountRole enum.
+func (e AccountRole) Valid() bool {
+	switch e {
+	case AccountRoleAssistant:
+		return true
+	case AccountRoleAthlete:
+		return true
+	case AccountRoleCoach:
+		return true
+	case AccountRoleOwner:
+		return true
+	default:
+		return false
+	}
+}
 
 // Defines values for AthleteFrontLeg.
 const (
@@ -83,10 +109,12 @@ func (e AthleteSex) Valid() bool {
 
 // Defines values for ClipRateSource.
 const (
-	Chosen  ClipRateSource = "chosen"
-	File    ClipRateSource = "file"
-	Tag     ClipRateSource = "tag"
-	Unknown ClipRateSource = "unknown"
+	Chosen   ClipRateSource = "chosen"
+	Fall     ClipRateSource = "fall"
+	File     ClipRateSource = "file"
+	Interval ClipRateSource = "interval"
+	Tag      ClipRateSource = "tag"
+	Unknown  ClipRateSource = "unknown"
 )
 
 // Valid indicates whether the value is a known member of the ClipRateSource enum.
@@ -94,7 +122,11 @@ func (e ClipRateSource) Valid() bool {
 	switch e {
 	case Chosen:
 		return true
+	case Fall:
+		return true
 	case File:
+		return true
+	case Interval:
 		return true
 	case Tag:
 		return true
@@ -107,20 +139,29 @@ func (e ClipRateSource) Valid() bool {
 
 // Defines values for ClipStatus.
 const (
-	Decoding ClipStatus = "decoding"
-	Failed   ClipStatus = "failed"
-	Ready    ClipStatus = "ready"
-	Waiting  ClipStatus = "waiting"
+	Choosing  ClipStatus = "choosing"
+	Decoding  ClipStatus = "decoding"
+	Failed    ClipStatus = "failed"
+	Looking   ClipStatus = "looking"
+	Ready     ClipStatus = "ready"
+	Uploading ClipStatus = "uploading"
+	Waiting   ClipStatus = "waiting"
 )
 
 // Valid indicates whether the value is a known member of the ClipStatus enum.
 func (e ClipStatus) Valid() bool {
 	switch e {
+	case Choosing:
+		return true
 	case Decoding:
 		return true
 	case Failed:
 		return true
+	case Looking:
+		return true
 	case Ready:
+		return true
+	case Uploading:
 		return true
 	case Waiting:
 		return true
@@ -128,6 +169,18 @@ func (e ClipStatus) Valid() bool {
 		return false
 	}
 }
+
+// Account defines model for Account.
+type Account struct {
+	Athletes int                `json:"athletes"`
+	Id       openapi_types.UUID `json:"id"`
+	Login    string             `json:"login"`
+	Name     string             `json:"name"`
+	Role     AccountRole        `json:"role"`
+}
+
+// AccountRole defines model for Account.Role.
+type AccountRole string
 
 // Aim defines model for Aim.
 type Aim = coach.Aim
@@ -193,28 +246,55 @@ type Bench struct {
 // Calibration defines model for Calibration.
 type Calibration = store.Calibration
 
+// Check defines model for Check.
+type Check = film.Check
+
 // Clip defines model for Clip.
 type Clip struct {
 	AttemptId openapi_types.UUID `json:"attemptId"`
 	Bytes     int64              `json:"bytes"`
 
 	// CaptureRate 0 while unknown
-	CaptureRate float64            `json:"captureRate"`
-	Frames      int                `json:"frames"`
-	Height      int                `json:"height"`
-	Id          openapi_types.UUID `json:"id"`
+	CaptureRate float64 `json:"captureRate"`
+	Codec       string  `json:"codec"`
 
-	// MarkU placing error in px of the original
-	MarkU        float64        `json:"markU"`
-	Message      string         `json:"message"`
-	Name         string         `json:"name"`
+	// CutFrom what is kept, in seconds of the file
+	CutFrom float64 `json:"cutFrom"`
+	CutTo   float64 `json:"cutTo"`
+
+	// First number of the first kept picture
+	First int `json:"first"`
+
+	// Frames how many are kept
+	Frames    int                `json:"frames"`
+	Height    int                `json:"height"`
+	Id        openapi_types.UUID `json:"id"`
+	KeptWidth int                `json:"keptWidth"`
+	Message   string             `json:"message"`
+	Name      string             `json:"name"`
+
+	// Pictures in the whole film
+	Pictures     int            `json:"pictures"`
 	PlaybackRate float64        `json:"playbackRate"`
+	Previews     int            `json:"previews"`
 	Progress     float64        `json:"progress"`
 	RateSource   ClipRateSource `json:"rateSource"`
-	Rightward    bool           `json:"rightward"`
-	Status       ClipStatus     `json:"status"`
 
-	// Times real seconds of every frame; absent while the capture rate is unknown
+	// RateU of a measured capture rate
+	RateU float64 `json:"rateU"`
+
+	// Received bytes that are here: go on from there
+	Received  int64 `json:"received"`
+	Rightward bool  `json:"rightward"`
+
+	// Seconds of the whole film, by its own time
+	Seconds float64 `json:"seconds"`
+
+	// Sound it has a sound track
+	Sound  bool       `json:"sound"`
+	Status ClipStatus `json:"status"`
+
+	// Times real seconds of the kept pictures; absent while the capture rate is unknown
 	Times *[]float64 `json:"times,omitempty"`
 	View  string     `json:"view"`
 
@@ -227,6 +307,18 @@ type ClipRateSource string
 
 // ClipStatus defines model for Clip.Status.
 type ClipStatus string
+
+// ClipPart defines model for ClipPart.
+type ClipPart struct {
+	// From seconds of the file; its beginning when absent
+	From *float64 `json:"from,omitempty"`
+
+	// To seconds of the file; its end when absent
+	To *float64 `json:"to,omitempty"`
+
+	// Width of the kept pictures, 1280 when absent; never more than the original's
+	Width *int `json:"width,omitempty"`
+}
 
 // Command defines model for Command.
 type Command = store.Command
@@ -243,6 +335,21 @@ type Credentials struct {
 	Password string `json:"password"`
 }
 
+// Disk defines model for Disk.
+type Disk struct {
+	// Database bytes of everything kept
+	Database int64 `json:"database"`
+
+	// Films bytes of original films
+	Films int64 `json:"films"`
+
+	// Free bytes that the disk has left
+	Free int64 `json:"free"`
+
+	// Low no more films are taken
+	Low bool `json:"low"`
+}
+
 // Drawing defines model for Drawing.
 type Drawing = measure.Drawing
 
@@ -252,14 +359,23 @@ type Drill = playbook.Drill
 // Event defines model for Event.
 type Event = playbook.Event
 
+// Extra defines model for Extra.
+type Extra = measure.Extra
+
 // Finding defines model for Finding.
 type Finding = judge.Finding
 
 // Focus defines model for Focus.
 type Focus = store.Focus
 
+// Holdings defines model for Holdings.
+type Holdings = store.Holdings
+
 // Judged defines model for Judged.
 type Judged = judge.Judged
+
+// Known defines model for Known.
+type Known = store.Known
 
 // Landmark defines model for Landmark.
 type Landmark = store.Landmark
@@ -269,20 +385,37 @@ type LevelLine = store.LevelLine
 
 // Line defines model for Line.
 type Line struct {
-	Athlete   string              `json:"athlete"`
-	Clip      *openapi_types.UUID `json:"clip,omitempty"`
-	Cue       *string             `json:"cue,omitempty"`
-	Day       string              `json:"day"`
-	Event     string              `json:"event"`
-	Focus     *string             `json:"focus,omitempty"`
-	Id        openapi_types.UUID  `json:"id"`
-	Landmarks int                 `json:"landmarks"`
-	Number    int                 `json:"number"`
-	Place     string              `json:"place"`
-	RateKnown *bool               `json:"rateKnown,omitempty"`
-	Refilm    *string             `json:"refilm,omitempty"`
-	Stamps    int                 `json:"stamps"`
-	Status    *string             `json:"status,omitempty"`
+	Athlete string              `json:"athlete"`
+	Clip    *openapi_types.UUID `json:"clip,omitempty"`
+	Cue     *string             `json:"cue,omitempty"`
+	Day     string              `json:"day"`
+	Event   string              `json:"event"`
+
+	// First number of the clip's first kept picture
+	First     *int               `json:"first,omitempty"`
+	Focus     *string            `json:"focus,omitempty"`
+	Id        openapi_types.UUID `json:"id"`
+	Landmarks int                `json:"landmarks"`
+	Number    int                `json:"number"`
+	Place     string             `json:"place"`
+	RateKnown *bool              `json:"rateKnown,omitempty"`
+	Refilm    *string            `json:"refilm,omitempty"`
+	Stamps    int                `json:"stamps"`
+	Status    *string            `json:"status,omitempty"`
+}
+
+// Loudness defines model for Loudness.
+type Loudness struct {
+	Bang *struct {
+		// Frame first picture at or after the sharpest sound left its source
+		Frame int `json:"frame"`
+
+		// U s of real time
+		U float64 `json:"u"`
+	} `json:"bang,omitempty"`
+
+	// Levels of each kept picture, 0 to 1
+	Levels []float64 `json:"levels"`
 }
 
 // Misread defines model for Misread.
@@ -290,6 +423,19 @@ type Misread = playbook.Misread
 
 // Missing defines model for Missing.
 type Missing = measure.Missing
+
+// Move defines model for Move.
+type Move struct {
+	Attempt openapi_types.UUID `json:"attempt"`
+}
+
+// NewAccount defines model for NewAccount.
+type NewAccount struct {
+	Id       openapi_types.UUID `json:"id"`
+	Login    string             `json:"login"`
+	Name     string             `json:"name"`
+	Password string             `json:"password"`
+}
 
 // NewAttempt defines model for NewAttempt.
 type NewAttempt struct {
@@ -299,6 +445,31 @@ type NewAttempt struct {
 	Id        openapi_types.UUID `json:"id"`
 	Place     string             `json:"place"`
 	School    *string            `json:"school,omitempty"`
+}
+
+// NewClip defines model for NewClip.
+type NewClip struct {
+	// Bytes of the whole file
+	Bytes int64              `json:"bytes"`
+	Id    openapi_types.UUID `json:"id"`
+	Name  string             `json:"name"`
+}
+
+// NewPassword defines model for NewPassword.
+type NewPassword struct {
+	Password string `json:"password"`
+}
+
+// NewToken defines model for NewToken.
+type NewToken struct {
+	Name string `json:"name"`
+}
+
+// NewTokenAnswer defines model for NewTokenAnswer.
+type NewTokenAnswer struct {
+	Id     openapi_types.UUID `json:"id"`
+	Name   string             `json:"name"`
+	Secret string             `json:"secret"`
 }
 
 // Note defines model for Note.
@@ -322,6 +493,12 @@ type Owner struct {
 // Part defines model for Part.
 type Part = measure.Part
 
+// PasswordChange defines model for PasswordChange.
+type PasswordChange struct {
+	Now      string `json:"now"`
+	Password string `json:"password"`
+}
+
 // PedalMove defines model for PedalMove.
 type PedalMove = blocks.Move
 
@@ -339,8 +516,20 @@ type Problem struct {
 	Message string `json:"message"`
 }
 
+// Ramp defines model for Ramp.
+type Ramp = store.Ramp
+
+// RateWay defines model for RateWay.
+type RateWay = reading.RateWay
+
+// Rates defines model for Rates.
+type Rates = reading.Rates
+
 // Reading defines model for Reading.
 type Reading = reading.Reading
+
+// Repeats defines model for Repeats.
+type Repeats = store.Repeats
 
 // Root defines model for Root.
 type Root = judge.Root
@@ -370,6 +559,9 @@ type State struct {
 	SetUp bool `json:"setUp"`
 }
 
+// Subject defines model for Subject.
+type Subject = store.Subject
+
 // Today defines model for Today.
 type Today struct {
 	Athletes []Athlete `json:"athletes"`
@@ -381,13 +573,21 @@ type Today struct {
 	} `json:"events"`
 }
 
+// Token defines model for Token.
+type Token struct {
+	Id   openapi_types.UUID `json:"id"`
+	Made time.Time          `json:"made"`
+	Name string             `json:"name"`
+	Used *time.Time         `json:"used,omitempty"`
+}
+
+// WhoseAttempt defines model for WhoseAttempt.
+type WhoseAttempt struct {
+	Athlete openapi_types.UUID `json:"athlete"`
+}
+
 // Id defines model for id.
 type Id = openapi_types.UUID
-
-// PutClipParams defines parameters for PutClip.
-type PutClipParams struct {
-	Name string `form:"name" json:"name"`
-}
 
 // GetPedalParams defines parameters for GetPedal.
 type GetPedalParams struct {
@@ -398,17 +598,61 @@ type GetPedalParams struct {
 	Pitch float64 `form:"pitch" json:"pitch"`
 }
 
+// GetRatesParams defines parameters for GetRates.
+type GetRatesParams struct {
+	// Gravity local acceleration of free fall, m/s²
+	Gravity *float64 `form:"gravity,omitempty" json:"gravity,omitempty"`
+}
+
+// PutBytesParams defines parameters for PutBytes.
+type PutBytesParams struct {
+	From *int64 `form:"from,omitempty" json:"from,omitempty"`
+}
+
+// GetLoudnessParams defines parameters for GetLoudness.
+type GetLoudnessParams struct {
+	// Metres from the sound to the camera: sound takes 2.9 ms a metre
+	Metres *float64 `form:"metres,omitempty" json:"metres,omitempty"`
+}
+
+// AddAccountJSONRequestBody defines body for AddAccount for application/json ContentType.
+type AddAccountJSONRequestBody = NewAccount
+
+// ResetPasswordJSONRequestBody defines body for ResetPassword for application/json ContentType.
+type ResetPasswordJSONRequestBody = NewPassword
+
 // AddAthleteJSONRequestBody defines body for AddAthlete for application/json ContentType.
 type AddAthleteJSONRequestBody = Athlete
 
+// ChangeAthleteJSONRequestBody defines body for ChangeAthlete for application/json ContentType.
+type ChangeAthleteJSONRequestBody = Athlete
+
 // LogAttemptJSONRequestBody defines body for LogAttempt for application/json ContentType.
 type LogAttemptJSONRequestBody = NewAttempt
+
+// MoveAttemptJSONRequestBody defines body for MoveAttempt for application/json ContentType.
+type MoveAttemptJSONRequestBody = WhoseAttempt
+
+// AddClipJSONRequestBody defines body for AddClip for application/json ContentType.
+type AddClipJSONRequestBody = NewClip
 
 // DoCommandJSONRequestBody defines body for DoCommand for application/json ContentType.
 type DoCommandJSONRequestBody = Command
 
 // PreviewJSONRequestBody defines body for Preview for application/json ContentType.
 type PreviewJSONRequestBody = PreviewWish
+
+// MoveClipJSONRequestBody defines body for MoveClip for application/json ContentType.
+type MoveClipJSONRequestBody = Move
+
+// ChooseClipJSONRequestBody defines body for ChooseClip for application/json ContentType.
+type ChooseClipJSONRequestBody = ClipPart
+
+// ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
+type ChangePasswordJSONRequestBody = PasswordChange
+
+// AddTokenJSONRequestBody defines body for AddToken for application/json ContentType.
+type AddTokenJSONRequestBody = NewToken
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
@@ -418,21 +662,57 @@ type SignInOwnerJSONRequestBody = Owner
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
+	// ListAccounts The club's accounts; for its owner.
+	// (GET /api/accounts)
+	ListAccounts(ctx *echo.Context) error
+	// AddAccount Makes an account for a coach; for the owner.
+	// (POST /api/accounts)
+	AddAccount(ctx *echo.Context) error
+	// EraseAccount Erases an account with all that hangs on it; for the owner.
+	// (DELETE /api/accounts/{id})
+	EraseAccount(ctx *echo.Context, id Id) error
+	// GetAccountHoldings What would be erased with the account; for the owner.
+	// (GET /api/accounts/{id}/holdings)
+	GetAccountHoldings(ctx *echo.Context, id Id) error
+	// ResetPassword Sets a new password and ends all sign-ins; for the owner.
+	// (PUT /api/accounts/{id}/password)
+	ResetPassword(ctx *echo.Context, id Id) error
 
 	// (POST /api/athletes)
 	AddAthlete(ctx *echo.Context) error
+	// EraseAthlete Erases the athlete with all that hangs on them.
+	// (DELETE /api/athletes/{id})
+	EraseAthlete(ctx *echo.Context, id Id) error
+	// ChangeAthlete Changes what is known of an athlete.
+	// (PUT /api/athletes/{id})
+	ChangeAthlete(ctx *echo.Context, id Id) error
+	// GetAthleteHoldings What would be erased with the athlete.
+	// (GET /api/athletes/{id}/holdings)
+	GetAthleteHoldings(ctx *echo.Context, id Id) error
 
 	// (POST /api/attempts)
 	LogAttempt(ctx *echo.Context) error
+	// ExportAttempts All attempts that one may see, as CSV.
+	// (GET /api/attempts.csv)
+	ExportAttempts(ctx *echo.Context) error
+	// EraseAttempt Erases the attempt with all that hangs on it.
+	// (DELETE /api/attempts/{id})
+	EraseAttempt(ctx *echo.Context, id Id) error
 
 	// (GET /api/attempts/{id})
 	GetBench(ctx *echo.Context, id Id) error
+	// MoveAttempt Says whose attempt it was.
+	// (PUT /api/attempts/{id}/athlete)
+	MoveAttempt(ctx *echo.Context, id Id) error
 	// GetCard The athlete's card.
 	// (GET /api/attempts/{id}/card.pdf)
 	GetCard(ctx *echo.Context, id Id) error
-	// PutClip Uploads a film, streamed.
-	// (PUT /api/attempts/{id}/clip/{clip})
-	PutClip(ctx *echo.Context, id Id, clip openapi_types.UUID, params PutClipParams) error
+	// GetChecks What the film is good for, and what to do next time.
+	// (GET /api/attempts/{id}/checks)
+	GetChecks(ctx *echo.Context, id Id) error
+	// AddClip Declares a film that will be uploaded. Safe to send twice.
+	// (POST /api/attempts/{id}/clips)
+	AddClip(ctx *echo.Context, id Id) error
 	// DoCommand Changes one thing. Safe to send twice.
 	// (POST /api/attempts/{id}/commands)
 	DoCommand(ctx *echo.Context, id Id) error
@@ -442,24 +722,72 @@ type ServerInterface interface {
 	// Preview Values on one frame as if the landmarks stood there; stores nothing.
 	// (POST /api/attempts/{id}/preview)
 	Preview(ctx *echo.Context, id Id) error
+	// GetRates All that tells at which rate the clip was filmed, and where it disagrees.
+	// (GET /api/attempts/{id}/rates)
+	GetRates(ctx *echo.Context, id Id, params GetRatesParams) error
 	// GetReading Values, verdicts, faults and causes of the attempt's present version.
 	// (GET /api/attempts/{id}/reading)
 	GetReading(ctx *echo.Context, id Id) error
+	// GetStrip The key strip: one row of key positions with figure, angles and times.
+	// (GET /api/attempts/{id}/strip.png)
+	GetStrip(ctx *echo.Context, id Id) error
 
 	// (DELETE /api/clips/{id})
 	RemoveClip(ctx *echo.Context, id Id) error
 
 	// (GET /api/clips/{id})
 	GetClip(ctx *echo.Context, id Id) error
+	// PutBytes Takes the film from a byte on, streamed. What was received stays when the line drops; go on from `received`.
+	// (PUT /api/clips/{id}/bytes)
+	PutBytes(ctx *echo.Context, id Id, params PutBytesParams) error
 	// GetFrame One picture; it never changes.
 	// (GET /api/clips/{id}/frames/{n})
 	GetFrame(ctx *echo.Context, id Id, n int) error
+	// GetLoudness How loud it was at each kept picture, and the sharpest sound.
+	// (GET /api/clips/{id}/loudness)
+	GetLoudness(ctx *echo.Context, id Id, params GetLoudnessParams) error
+	// MoveClip Hands the clip, with all that was put on its pictures, to another attempt.
+	// (POST /api/clips/{id}/move)
+	MoveClip(ctx *echo.Context, id Id) error
 
 	// (GET /api/clips/{id}/original)
 	GetOriginal(ctx *echo.Context, id Id) error
+	// ChooseClip Says which part of the film is kept, and decodes it. Before the file is here, it is decoded as soon as it is.
+	// (POST /api/clips/{id}/part)
+	ChooseClip(ctx *echo.Context, id Id) error
+	// GetPreviews When the clip's small pictures were, in seconds of the file.
+	// (GET /api/clips/{id}/previews)
+	GetPreviews(ctx *echo.Context, id Id) error
+	// GetPreview One small picture.
+	// (GET /api/clips/{id}/previews/{n})
+	GetPreview(ctx *echo.Context, id Id, n int) error
 	// GetProgress Server-sent events, each a Clip, until it is ready or failed.
 	// (GET /api/clips/{id}/progress)
 	GetProgress(ctx *echo.Context, id Id) error
+	// GetSound The sound track of the kept pictures, by the time of the file.
+	// (GET /api/clips/{id}/sound.wav)
+	GetSound(ctx *echo.Context, id Id) error
+	// GetDisk How much room films take and how much is left.
+	// (GET /api/disk)
+	GetDisk(ctx *echo.Context) error
+	// ChangePassword Changes the own password and ends all other sign-ins.
+	// (PUT /api/me/password)
+	ChangePassword(ctx *echo.Context) error
+	// SignOutEverywhere Ends all own sign-ins, this one too.
+	// (DELETE /api/me/sign-ins)
+	SignOutEverywhere(ctx *echo.Context) error
+	// ListTokens The own tokens for scripts.
+	// (GET /api/me/tokens)
+	ListTokens(ctx *echo.Context) error
+	// AddToken Makes a token for scripts. Its secret is shown this once.
+	// (POST /api/me/tokens)
+	AddToken(ctx *echo.Context) error
+	// RevokeToken Revokes a token.
+	// (DELETE /api/me/tokens/{id})
+	RevokeToken(ctx *echo.Context, id Id) error
+	// ExportMeasures All measures of attempts that one may see, with their uncertainty and verdict, as CSV.
+	// (GET /api/measures.csv)
+	ExportMeasures(ctx *echo.Context) error
 
 	// (GET /api/playbook/{event})
 	GetPlaybook(ctx *echo.Context, event string) error
@@ -488,6 +816,72 @@ type ServerInterfaceWrapper struct {
 	Handler ServerInterface
 }
 
+// ListAccounts converts echo context to params.
+func (w *ServerInterfaceWrapper) ListAccounts(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListAccounts(ctx)
+	return err
+}
+
+// AddAccount converts echo context to params.
+func (w *ServerInterfaceWrapper) AddAccount(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddAccount(ctx)
+	return err
+}
+
+// EraseAccount converts echo context to params.
+func (w *ServerInterfaceWrapper) EraseAccount(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.EraseAccount(ctx, id)
+	return err
+}
+
+// GetAccountHoldings converts echo context to params.
+func (w *ServerInterfaceWrapper) GetAccountHoldings(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetAccountHoldings(ctx, id)
+	return err
+}
+
+// ResetPassword converts echo context to params.
+func (w *ServerInterfaceWrapper) ResetPassword(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ResetPassword(ctx, id)
+	return err
+}
+
 // AddAthlete converts echo context to params.
 func (w *ServerInterfaceWrapper) AddAthlete(ctx *echo.Context) error {
 	var err error
@@ -497,12 +891,85 @@ func (w *ServerInterfaceWrapper) AddAthlete(ctx *echo.Context) error {
 	return err
 }
 
+// EraseAthlete converts echo context to params.
+func (w *ServerInterfaceWrapper) EraseAthlete(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.EraseAthlete(ctx, id)
+	return err
+}
+
+// ChangeAthlete converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangeAthlete(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangeAthlete(ctx, id)
+	return err
+}
+
+// GetAthleteHoldings converts echo context to params.
+func (w *ServerInterfaceWrapper) GetAthleteHoldings(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetAthleteHoldings(ctx, id)
+	return err
+}
+
 // LogAttempt converts echo context to params.
 func (w *ServerInterfaceWrapper) LogAttempt(ctx *echo.Context) error {
 	var err error
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.LogAttempt(ctx)
+	return err
+}
+
+// ExportAttempts converts echo context to params.
+func (w *ServerInterfaceWrapper) ExportAttempts(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ExportAttempts(ctx)
+	return err
+}
+
+// EraseAttempt converts echo context to params.
+func (w *ServerInterfaceWrapper) EraseAttempt(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.EraseAttempt(ctx, id)
 	return err
 }
 
@@ -522,6 +989,22 @@ func (w *ServerInterfaceWrapper) GetBench(ctx *echo.Context) error {
 	return err
 }
 
+// MoveAttempt converts echo context to params.
+func (w *ServerInterfaceWrapper) MoveAttempt(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MoveAttempt(ctx, id)
+	return err
+}
+
 // GetCard converts echo context to params.
 func (w *ServerInterfaceWrapper) GetCard(ctx *echo.Context) error {
 	var err error
@@ -538,8 +1021,8 @@ func (w *ServerInterfaceWrapper) GetCard(ctx *echo.Context) error {
 	return err
 }
 
-// PutClip converts echo context to params.
-func (w *ServerInterfaceWrapper) PutClip(ctx *echo.Context) error {
+// GetChecks converts echo context to params.
+func (w *ServerInterfaceWrapper) GetChecks(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -549,25 +1032,24 @@ func (w *ServerInterfaceWrapper) PutClip(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
-	// ------------- Path parameter "clip" -------------
-	var clip openapi_types.UUID
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetChecks(ctx, id)
+	return err
+}
 
-	err = runtime.BindStyledParameterWithOptions("simple", "clip", ctx.Param("clip"), &clip, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+// AddClip converts echo context to params.
+func (w *ServerInterfaceWrapper) AddClip(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
 	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter clip: %s", err))
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params PutClipParams
-	// ------------- Required query parameter "name" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "name", ctx.QueryParams(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.PutClip(ctx, id, clip, params)
+	err = w.Handler.AddClip(ctx, id)
 	return err
 }
 
@@ -635,6 +1117,31 @@ func (w *ServerInterfaceWrapper) Preview(ctx *echo.Context) error {
 	return err
 }
 
+// GetRates converts echo context to params.
+func (w *ServerInterfaceWrapper) GetRates(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetRatesParams
+	// ------------- Optional query parameter "gravity" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "gravity", ctx.QueryParams(), &params.Gravity, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter gravity: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetRates(ctx, id, params)
+	return err
+}
+
 // GetReading converts echo context to params.
 func (w *ServerInterfaceWrapper) GetReading(ctx *echo.Context) error {
 	var err error
@@ -648,6 +1155,22 @@ func (w *ServerInterfaceWrapper) GetReading(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetReading(ctx, id)
+	return err
+}
+
+// GetStrip converts echo context to params.
+func (w *ServerInterfaceWrapper) GetStrip(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetStrip(ctx, id)
 	return err
 }
 
@@ -683,6 +1206,31 @@ func (w *ServerInterfaceWrapper) GetClip(ctx *echo.Context) error {
 	return err
 }
 
+// PutBytes converts echo context to params.
+func (w *ServerInterfaceWrapper) PutBytes(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutBytesParams
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", ctx.QueryParams(), &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PutBytes(ctx, id, params)
+	return err
+}
+
 // GetFrame converts echo context to params.
 func (w *ServerInterfaceWrapper) GetFrame(ctx *echo.Context) error {
 	var err error
@@ -707,6 +1255,47 @@ func (w *ServerInterfaceWrapper) GetFrame(ctx *echo.Context) error {
 	return err
 }
 
+// GetLoudness converts echo context to params.
+func (w *ServerInterfaceWrapper) GetLoudness(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetLoudnessParams
+	// ------------- Optional query parameter "metres" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "metres", ctx.QueryParams(), &params.Metres, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter metres: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetLoudness(ctx, id, params)
+	return err
+}
+
+// MoveClip converts echo context to params.
+func (w *ServerInterfaceWrapper) MoveClip(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MoveClip(ctx, id)
+	return err
+}
+
 // GetOriginal converts echo context to params.
 func (w *ServerInterfaceWrapper) GetOriginal(ctx *echo.Context) error {
 	var err error
@@ -723,6 +1312,62 @@ func (w *ServerInterfaceWrapper) GetOriginal(ctx *echo.Context) error {
 	return err
 }
 
+// ChooseClip converts echo context to params.
+func (w *ServerInterfaceWrapper) ChooseClip(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChooseClip(ctx, id)
+	return err
+}
+
+// GetPreviews converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPreviews(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPreviews(ctx, id)
+	return err
+}
+
+// GetPreview converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPreview(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "n" -------------
+	var n int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "n", ctx.Param("n"), &n, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter n: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPreview(ctx, id, n)
+	return err
+}
+
 // GetProgress converts echo context to params.
 func (w *ServerInterfaceWrapper) GetProgress(ctx *echo.Context) error {
 	var err error
@@ -736,6 +1381,92 @@ func (w *ServerInterfaceWrapper) GetProgress(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetProgress(ctx, id)
+	return err
+}
+
+// GetSound converts echo context to params.
+func (w *ServerInterfaceWrapper) GetSound(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetSound(ctx, id)
+	return err
+}
+
+// GetDisk converts echo context to params.
+func (w *ServerInterfaceWrapper) GetDisk(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetDisk(ctx)
+	return err
+}
+
+// ChangePassword converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangePassword(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangePassword(ctx)
+	return err
+}
+
+// SignOutEverywhere converts echo context to params.
+func (w *ServerInterfaceWrapper) SignOutEverywhere(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SignOutEverywhere(ctx)
+	return err
+}
+
+// ListTokens converts echo context to params.
+func (w *ServerInterfaceWrapper) ListTokens(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListTokens(ctx)
+	return err
+}
+
+// AddToken converts echo context to params.
+func (w *ServerInterfaceWrapper) AddToken(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddToken(ctx)
+	return err
+}
+
+// RevokeToken converts echo context to params.
+func (w *ServerInterfaceWrapper) RevokeToken(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RevokeToken(ctx, id)
+	return err
+}
+
+// ExportMeasures converts echo context to params.
+func (w *ServerInterfaceWrapper) ExportMeasures(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ExportMeasures(ctx)
 	return err
 }
 
@@ -863,17 +1594,45 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/sign-out", wrapper.SignOut, options.OperationMiddlewares["signOut"]...)
 	router.GET(options.BaseURL+"/api/today", wrapper.GetToday, options.OperationMiddlewares["getToday"]...)
 	router.POST(options.BaseURL+"/api/athletes", wrapper.AddAthlete, options.OperationMiddlewares["addAthlete"]...)
+	router.DELETE(options.BaseURL+"/api/athletes/:id", wrapper.EraseAthlete, options.OperationMiddlewares["eraseAthlete"]...)
+	router.PUT(options.BaseURL+"/api/athletes/:id", wrapper.ChangeAthlete, options.OperationMiddlewares["changeAthlete"]...)
+	router.GET(options.BaseURL+"/api/athletes/:id/holdings", wrapper.GetAthleteHoldings, options.OperationMiddlewares["getAthleteHoldings"]...)
+	router.GET(options.BaseURL+"/api/accounts", wrapper.ListAccounts, options.OperationMiddlewares["listAccounts"]...)
+	router.POST(options.BaseURL+"/api/accounts", wrapper.AddAccount, options.OperationMiddlewares["addAccount"]...)
+	router.DELETE(options.BaseURL+"/api/accounts/:id", wrapper.EraseAccount, options.OperationMiddlewares["eraseAccount"]...)
+	router.GET(options.BaseURL+"/api/accounts/:id/holdings", wrapper.GetAccountHoldings, options.OperationMiddlewares["getAccountHoldings"]...)
+	router.PUT(options.BaseURL+"/api/accounts/:id/password", wrapper.ResetPassword, options.OperationMiddlewares["resetPassword"]...)
+	router.PUT(options.BaseURL+"/api/me/password", wrapper.ChangePassword, options.OperationMiddlewares["changePassword"]...)
+	router.DELETE(options.BaseURL+"/api/me/sign-ins", wrapper.SignOutEverywhere, options.OperationMiddlewares["signOutEverywhere"]...)
+	router.GET(options.BaseURL+"/api/me/tokens", wrapper.ListTokens, options.OperationMiddlewares["listTokens"]...)
+	router.POST(options.BaseURL+"/api/me/tokens", wrapper.AddToken, options.OperationMiddlewares["addToken"]...)
+	router.DELETE(options.BaseURL+"/api/me/tokens/:id", wrapper.RevokeToken, options.OperationMiddlewares["revokeToken"]...)
+	router.GET(options.BaseURL+"/api/disk", wrapper.GetDisk, options.OperationMiddlewares["getDisk"]...)
+	router.GET(options.BaseURL+"/api/attempts.csv", wrapper.ExportAttempts, options.OperationMiddlewares["exportAttempts"]...)
+	router.GET(options.BaseURL+"/api/measures.csv", wrapper.ExportMeasures, options.OperationMiddlewares["exportMeasures"]...)
 	router.GET(options.BaseURL+"/api/playbook/:event", wrapper.GetPlaybook, options.OperationMiddlewares["getPlaybook"]...)
 	router.POST(options.BaseURL+"/api/attempts", wrapper.LogAttempt, options.OperationMiddlewares["logAttempt"]...)
+	router.DELETE(options.BaseURL+"/api/attempts/:id", wrapper.EraseAttempt, options.OperationMiddlewares["eraseAttempt"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id", wrapper.GetBench, options.OperationMiddlewares["getBench"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/commands", wrapper.DoCommand, options.OperationMiddlewares["doCommand"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/reading", wrapper.GetReading, options.OperationMiddlewares["getReading"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/preview", wrapper.Preview, options.OperationMiddlewares["preview"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/pedal", wrapper.GetPedal, options.OperationMiddlewares["getPedal"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/rates", wrapper.GetRates, options.OperationMiddlewares["getRates"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/checks", wrapper.GetChecks, options.OperationMiddlewares["getChecks"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/strip.png", wrapper.GetStrip, options.OperationMiddlewares["getStrip"]...)
+	router.PUT(options.BaseURL+"/api/attempts/:id/athlete", wrapper.MoveAttempt, options.OperationMiddlewares["moveAttempt"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/card.pdf", wrapper.GetCard, options.OperationMiddlewares["getCard"]...)
-	router.PUT(options.BaseURL+"/api/attempts/:id/clip/:clip", wrapper.PutClip, options.OperationMiddlewares["putClip"]...)
+	router.POST(options.BaseURL+"/api/attempts/:id/clips", wrapper.AddClip, options.OperationMiddlewares["addClip"]...)
 	router.DELETE(options.BaseURL+"/api/clips/:id", wrapper.RemoveClip, options.OperationMiddlewares["removeClip"]...)
 	router.GET(options.BaseURL+"/api/clips/:id", wrapper.GetClip, options.OperationMiddlewares["getClip"]...)
+	router.PUT(options.BaseURL+"/api/clips/:id/bytes", wrapper.PutBytes, options.OperationMiddlewares["putBytes"]...)
+	router.POST(options.BaseURL+"/api/clips/:id/part", wrapper.ChooseClip, options.OperationMiddlewares["chooseClip"]...)
+	router.GET(options.BaseURL+"/api/clips/:id/previews", wrapper.GetPreviews, options.OperationMiddlewares["getPreviews"]...)
+	router.GET(options.BaseURL+"/api/clips/:id/previews/:n", wrapper.GetPreview, options.OperationMiddlewares["getPreview"]...)
+	router.POST(options.BaseURL+"/api/clips/:id/move", wrapper.MoveClip, options.OperationMiddlewares["moveClip"]...)
+	router.GET(options.BaseURL+"/api/clips/:id/sound.wav", wrapper.GetSound, options.OperationMiddlewares["getSound"]...)
+	router.GET(options.BaseURL+"/api/clips/:id/loudness", wrapper.GetLoudness, options.OperationMiddlewares["getLoudness"]...)
 	router.GET(options.BaseURL+"/api/clips/:id/progress", wrapper.GetProgress, options.OperationMiddlewares["getProgress"]...)
 	router.GET(options.BaseURL+"/api/clips/:id/original", wrapper.GetOriginal, options.OperationMiddlewares["getOriginal"]...)
 	router.GET(options.BaseURL+"/api/clips/:id/frames/:n", wrapper.GetFrame, options.OperationMiddlewares["getFrame"]...)

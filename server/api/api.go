@@ -21,19 +21,21 @@ import (
 	"neokinema/server/store"
 )
 
-// Decoder puts a clip in line to be decoded, as part of a transaction.
-type Decoder interface {
+// Jobs puts clips in line for the background, as part of a transaction.
+type Jobs interface {
+	Look(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 	Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 }
 
 // Server answers requests.
 type Server struct {
 	Store     *store.Store
-	Jobs      Decoder
+	Jobs      Jobs
 	Playbooks map[string]playbook.Event
 	DemoLogin string // the demo coach's sign-in name; empty outside demo
 	Log       *slog.Logger
 	Now       func() time.Time
+	Free      func() (int64, error) // bytes that the disk has left
 }
 
 var _ ServerInterface = (*Server)(nil)
@@ -45,7 +47,7 @@ func (s *Server) Handler(web fs.FS) http.Handler {
 	e.HTTPErrorHandler = s.problem
 	e.Use(middleware.Recover(), middleware.Secure(), headers)
 	e.Use(middleware.GzipWithConfig(middleware.GzipConfig{Skipper: func(c *echo.Context) bool {
-		return !strings.HasPrefix(c.Request().URL.Path, "/assets/") && !strings.HasSuffix(c.Request().URL.Path, "/reading")
+		return !strings.HasPrefix(c.Request().URL.Path, "/assets/") && !strings.HasSuffix(c.Request().URL.Path, "/reading") && !strings.HasSuffix(c.Request().URL.Path, "/commands")
 	}}))
 	e.Use(s.identify)
 	RegisterHandlers(e, s)
@@ -129,6 +131,10 @@ func (s *Server) problem(c *echo.Context, err error) {
 		status, message = http.StatusNotFound, err.Error()
 	case errors.Is(err, auth.ErrWrong):
 		status, message = http.StatusUnauthorized, err.Error()
+	case errors.Is(err, auth.ErrTooMany):
+		status, message = http.StatusTooManyRequests, err.Error()
+	case store.IsFull(err):
+		status, message = http.StatusInsufficientStorage, store.ErrFull.Error()
 	case errors.As(err, &he):
 		status, message = he.Code, he.Message
 	case errors.As(err, &sc):

@@ -10,8 +10,6 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
-	"os"
-	"path/filepath"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -33,6 +31,9 @@ import (
 )
 
 func TestMain(m *testing.M) { pgtest.Main(m) }
+
+// free is how much room the disk of the tests has left.
+var free int64 = 1 << 40
 
 // house is a running server with a coach's browser and its contract.
 type house struct {
@@ -60,7 +61,8 @@ func open(t *testing.T, asDemo bool) *house {
 	if err != nil {
 		t.Fatal(err)
 	}
-	srv := &api.Server{Store: s, Jobs: queue, Playbooks: books, Log: log, Now: func() time.Time { return time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC) }}
+	srv := &api.Server{Store: s, Jobs: queue, Playbooks: books, Log: log, Now: func() time.Time { return time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC) },
+		Free: func() (int64, error) { return free, nil }}
 	if asDemo {
 		srv.DemoLogin = demo.Login
 	}
@@ -199,17 +201,35 @@ func (h *house) attempt() string {
 	return attempt
 }
 
-func (h *house) film(attempt string, data []byte, name string) (string, api.Clip) {
+// upload declares a film, sends it, and follows it until it waits for the coach.
+func (h *house) upload(attempt string, data []byte, name string) (string, api.Clip) {
 	h.t.Helper()
 	id := store.NewID().String()
-	var c api.Clip
-	h.want(200, "PUT", "/api/attempts/"+attempt+"/clip/"+id+"?name="+name, data, &c)
+	h.want(200, "POST", "/api/attempts/"+attempt+"/clips", map[string]any{"id": id, "name": name, "bytes": len(data)}, nil)
+	h.want(200, "PUT", "/api/clips/"+id+"/bytes", data, nil)
+	return id, h.follow(id)
+}
+
+// film is upload, and the whole of it decoded.
+func (h *house) film(attempt string, data []byte, name string) (string, api.Clip) {
+	h.t.Helper()
+	id, c := h.upload(attempt, data, name)
+	if c.Status != "choosing" {
+		return id, c
+	}
+	h.want(200, "POST", "/api/clips/"+id+"/part", map[string]any{}, nil)
+	return id, h.follow(id)
+}
+
+// follow listens to a clip's progress to its end.
+func (h *house) follow(id string) (c api.Clip) {
+	h.t.Helper()
 	r, err := h.http.Get(h.base + "/api/clips/" + id + "/progress")
 	if err != nil {
 		h.t.Fatal(err)
 	}
 	defer r.Body.Close()
-	events, err := io.ReadAll(r.Body) // ends when the clip is ready or failed
+	events, err := io.ReadAll(r.Body)
 	if err != nil {
 		h.t.Fatal(err)
 	}
@@ -217,7 +237,8 @@ func (h *house) film(attempt string, data []byte, name string) (string, api.Clip
 	if err := json.Unmarshal([]byte(strings.TrimPrefix(lines[len(lines)-1], "data: ")), &c); err != nil {
 		h.t.Fatalf("%v in %s", err, events)
 	}
-	return id, c
+	h.want(200, "GET", "/api/clips/"+id, nil, &c)
+	return c
 }
 
 func clean(t *testing.T) []byte {
@@ -253,7 +274,7 @@ func TestStrangersAreTurnedAwayEverywhere(t *testing.T) {
 			}
 			n++
 			id := store.NewID().String()
-			real := strings.NewReplacer("{id}", id, "{clip}", id, "{n}", "0", "{event}", "sprint-start").Replace(path) + "?name=x"
+			real := strings.NewReplacer("{id}", id, "{n}", "0", "{event}", "sprint-start").Replace(path)
 			if got := h.ask(method, real, nil, nil); got != http.StatusUnauthorized {
 				t.Errorf("%s %s answers a stranger with %d", method, path, got)
 			}
@@ -349,7 +370,7 @@ func TestFromFileToFrames(t *testing.T) {
 	attempt := h.attempt()
 	h.refused(422, "add a clip first", "GET", "/api/attempts/"+attempt+"/reading", nil)
 	film := clean(t)
-	id, clip := h.film(attempt, film, "my%20start.mp4")
+	id, clip := h.film(attempt, film, "my start.mp4")
 	if clip.Status != "ready" || clip.Name != "my start.mp4" || clip.Width != 1280 || clip.Height != 720 || clip.CaptureRate != 240 || clip.RateSource != "tag" || clip.PlaybackRate != 30 {
 		t.Fatalf("the clip is %+v", clip)
 	}
@@ -383,7 +404,7 @@ func TestFromFileToFrames(t *testing.T) {
 	if back, _ := io.ReadAll(r.Body); !bytes.Equal(back, film) {
 		t.Errorf("%d bytes of the original came back, sent were %d", len(back), len(film))
 	}
-	h.refused(422, "already has a clip", "PUT", "/api/attempts/"+attempt+"/clip/"+store.NewID().String()+"?name=b.mp4", film)
+	h.refused(422, "already has a clip", "POST", "/api/attempts/"+attempt+"/clips", map[string]any{"id": store.NewID(), "name": "b.mp4", "bytes": 5})
 	h.want(204, "DELETE", "/api/clips/"+id, nil, nil)
 	h.refused(404, "", "GET", "/api/clips/"+id, nil)
 }
@@ -392,23 +413,30 @@ func TestFilesThatAreNoFilmLeaveNothing(t *testing.T) {
 	h := open(t, false)
 	h.enter("tove", "coach", store.NewID())
 	attempt := h.attempt()
-	for name, data := range map[string][]byte{"empty.mp4": {}, "notes.mp4": []byte("my notes of the day"), "random.mov": bytes.Repeat([]byte{7, 0, 201, 33}, 9000)} {
-		h.refused(422, "not a film", "PUT", "/api/attempts/"+attempt+"/clip/"+store.NewID().String()+"?name="+name, data)
+	clips := "/api/attempts/" + attempt + "/clips"
+	declare := func(bytes int64) map[string]any {
+		return map[string]any{"id": store.NewID(), "name": "a.mp4", "bytes": bytes}
+	}
+	h.refused(422, "empty", "POST", clips, declare(0))
+	h.refused(422, "larger than 2 GB", "POST", clips, declare(3<<30))
+	free = 2 << 30
+	h.refused(422, "the disk has 2.1 GB left", "POST", clips, declare(1<<30))
+	free = 1 << 40
+	for name, data := range map[string][]byte{"notes.mp4": []byte("my notes of the day"), "random.mov": bytes.Repeat([]byte{7, 0, 201, 33}, 9000)} {
+		if _, c := h.upload(attempt, data, name); c.Status != "failed" || !strings.Contains(c.Message, "not a film") {
+			t.Errorf("%s is %s: %s", name, c.Status, c.Message)
+		}
 	}
 	var rows int
-	if err := h.store.DB.Get(&rows, `select (select count(*) from clip) + (select count(*) from clip_part) + (select count(*) from river_job)`); err != nil {
+	if err := h.store.DB.Get(&rows, `select (select count(*) from frame) + (select count(*) from clip_part) + (select count(*) from clip_preview)`); err != nil {
 		t.Fatal(err)
 	}
 	if rows != 0 {
 		t.Errorf("%d rows stay behind", rows)
 	}
-	if left, _ := filepath.Glob(filepath.Join(os.TempDir(), "neokinema-upload-*")); len(left) != 0 {
-		t.Errorf("spooled files stay behind: %v", left)
-	}
-	var b api.Bench
-	h.want(200, "GET", "/api/attempts/"+attempt, nil, &b)
-	if b.Clip != nil {
-		t.Errorf("the attempt has a clip: %+v", b.Clip)
+	// The next film takes the failed one's place.
+	if _, c := h.film(attempt, clean(t), "a.mp4"); c.Status != "ready" {
+		t.Errorf("a film after that is %s", c.Status)
 	}
 }
 

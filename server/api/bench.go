@@ -15,8 +15,8 @@ import (
 	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
 
+	"neokinema/core/clock"
 	"neokinema/core/playbook"
-	"neokinema/server/media"
 	"neokinema/server/reading"
 	"neokinema/server/report"
 	"neokinema/server/store"
@@ -76,7 +76,7 @@ func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
 		out.Assignments = append(out.Assignments, Assignment{Fault: g.Fault, Cue: g.Cue, Words: g.Words, Drill: g.Drill, Dose: g.Dose, Refilm: g.Refilm.Format(time.DateOnly)})
 	}
 	if b.Clip != nil {
-		clip, err := s.clip(c, *b.Clip)
+		clip, err := s.clip(c, *b.Clip, b.Calibration.Ramp)
 		if err != nil {
 			return out, err
 		}
@@ -91,9 +91,19 @@ func (s *Server) DoCommand(c *echo.Context, id uuid.UUID) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	in.RateSource, in.Source = "", "" // the server's to say
+	in.RateU, in.Source = 0, "" // the server's to say
 	if err := s.allowed(c, id, in); err != nil {
 		return err
+	}
+	if in.Kind == "rate" && in.RateSource != "" && in.RateSource != "chosen" {
+		way, err := s.way(c, id, in.RateSource)
+		if err != nil {
+			return err
+		}
+		in.Rate, in.RateU = &way.Rate, way.U
+		if in.RateSource == "tag" || in.RateSource == "file" {
+			in.RateU = 0
+		}
 	}
 	b, err := s.Store.Do(c.Request().Context(), me(c).ID, id, in)
 	var clash store.Conflict
@@ -114,6 +124,72 @@ func (s *Server) DoCommand(c *echo.Context, id uuid.UUID) error {
 	return c.JSON(http.StatusOK, out)
 }
 
+// way is a way of knowing a clip's capture rate, measured with the usual
+// gravity.
+func (s *Server) way(c *echo.Context, id uuid.UUID, source string) (reading.RateWay, error) {
+	b, pts, err := s.filmed(c, id)
+	if err != nil {
+		return reading.RateWay{}, err
+	}
+	rates, err := reading.RatesOf(b, pts, clock.Gravity)
+	if err != nil {
+		return reading.RateWay{}, err
+	}
+	return rates.Way(source)
+}
+
+// GetRates sends all that tells at which rate a clip was filmed.
+func (s *Server) GetRates(c *echo.Context, id uuid.UUID, params GetRatesParams) error {
+	b, pts, err := s.filmed(c, id)
+	if err != nil {
+		return err
+	}
+	gravity := clock.Gravity
+	if params.Gravity != nil {
+		gravity = *params.Gravity
+	}
+	rates, err := reading.RatesOf(b, pts, gravity)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, rates)
+}
+
+// GetChecks sends what a film is good for.
+func (s *Server) GetChecks(c *echo.Context, id uuid.UUID) error {
+	b, err := s.Store.Bench(c.Request().Context(), me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	checks, err := reading.Checks(s.Playbooks[b.Attempt.Event], b)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, checks)
+}
+
+// EraseAttempt erases an attempt with all that hangs on it.
+func (s *Server) EraseAttempt(c *echo.Context, id uuid.UUID) error {
+	return done(c, s.Store.EraseAttempt(c.Request().Context(), me(c).ID, id))
+}
+
+// MoveAttempt says whose attempt it was.
+func (s *Server) MoveAttempt(c *echo.Context, id uuid.UUID) error {
+	var in WhoseAttempt
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	return done(c, s.Store.MoveAttempt(c.Request().Context(), me(c).ID, id, in.Athlete))
+}
+
+// done answers that something was done, when it was.
+func done(c *echo.Context, err error) error {
+	if err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
 // allowed checks a command's names against the event's playbook.
 func (s *Server) allowed(c *echo.Context, id uuid.UUID, in store.Command) error {
 	b, err := s.Store.Bench(c.Request().Context(), me(c).ID, id)
@@ -128,6 +204,10 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in store.Command) error 
 		what = in.Place
 	case "landmark":
 		ok, what = landmarkOf(in.Landmark), in.Landmark
+	case "repeats":
+		if in.Repeats != nil {
+			ok, what = landmarkOf(in.Repeats.Landmark), in.Repeats.Landmark
+		}
 	case "look":
 		_, ok = e.Look(in.Look)
 		what = in.Look
@@ -302,8 +382,11 @@ func around(b store.Bench, frame int) image.Rectangle {
 			best = l.Frame
 		}
 	}
-	shown := float64(min(b.Clip.Width, media.ShownWidth)) / float64(b.Clip.Width)
+	shown := float64(b.Clip.ShownWidth()) / float64(b.Clip.Width)
 	box := image.Rectangle{}
+	if s := b.Calibration.Subject; s != nil && best < 0 {
+		box = image.Rect(int(s.A.X*shown), int(s.A.Y*shown), int(s.B.X*shown), int(s.B.Y*shown))
+	}
 	for _, l := range b.Landmarks {
 		if l.Frame == best {
 			x, y := int(l.X*shown), int(l.Y*shown)

@@ -1,25 +1,20 @@
 package api
 
 import (
-	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
-	"io"
+	"math"
 	"net/http"
 	"net/url"
-	"os"
 	"path"
 	"strings"
 	"time"
 	"unicode"
 
 	"github.com/google/uuid"
-	"github.com/jmoiron/sqlx"
 	"github.com/labstack/echo/v5"
 
 	"neokinema/core/body"
-	"neokinema/core/clock"
 	"neokinema/server/media"
 	"neokinema/server/reading"
 	"neokinema/server/store"
@@ -27,11 +22,12 @@ import (
 
 func landmarkOf(name string) bool { return body.Landmark(name).Valid() }
 
-func (s *Server) clip(c *echo.Context, v store.Clip) (Clip, error) {
+func (s *Server) clip(c *echo.Context, v store.Clip, ramp *store.Ramp) (Clip, error) {
 	out := Clip{
-		Id: v.ID, AttemptId: v.AttemptID, Name: v.Name, Bytes: v.Bytes, Status: ClipStatus(v.Status), Progress: v.Progress, Message: v.Message,
-		Width: v.Width, Height: v.Height, Frames: v.Frames, PlaybackRate: v.PlaybackRate, CaptureRate: v.CaptureRate,
-		RateSource: ClipRateSource(v.RateSource), View: v.View, Rightward: v.Rightward, MarkU: reading.MarkU(&v),
+		Id: v.ID, AttemptId: v.AttemptID, Name: v.Name, Bytes: v.Bytes, Received: v.Received, Status: ClipStatus(v.Status), Progress: v.Progress, Message: v.Message,
+		Codec: v.Codec, Pictures: v.Pictures, Seconds: v.Seconds, Width: v.Width, Height: v.Height, KeptWidth: v.ShownWidth(), First: v.First, Frames: v.Frames,
+		CutFrom: v.CutFrom, CutTo: v.CutTo, PlaybackRate: v.PlaybackRate, CaptureRate: v.CaptureRate, RateSource: ClipRateSource(v.RateSource), RateU: v.RateU,
+		View: v.View, Rightward: v.Rightward, Sound: v.HasSound, Previews: v.Previews,
 	}
 	if v.Status != "ready" || v.CaptureRate == 0 {
 		return out, nil
@@ -40,52 +36,190 @@ func (s *Server) clip(c *echo.Context, v store.Clip) (Clip, error) {
 	if err != nil {
 		return out, err
 	}
-	film, err := clock.NewFilm(pts, clock.TimeBase{Num: v.BaseNum, Den: v.BaseDen}, clock.Rate{Capture: v.CaptureRate, Playback: v.PlaybackRate})
+	film, err := reading.Film(store.Bench{Clip: &v, Calibration: store.Calibration{Ramp: ramp}}, pts)
 	if err != nil {
-		return out, err
+		return out, store.Invalid(err.Error())
 	}
-	times := make([]float64, film.Len())
+	times := make([]float64, v.Frames)
 	for i := range times {
-		times[i] = film.At(i)
+		times[i] = film.At(v.First + i)
 	}
 	out.Times = &times
 	return out, nil
 }
 
-// mostBytes is the largest file taken.
-const mostBytes = 2 << 30
-
-// PutClip takes a film as it streams in. It is spooled beside the database so
-// that a file that is not a film can be refused, and nothing of it stays.
-func (s *Server) PutClip(c *echo.Context, id, clip uuid.UUID, params PutClipParams) error {
-	ctx := c.Request().Context()
-	spool, err := os.CreateTemp("", "neokinema-upload-")
-	if err != nil {
+// AddClip declares a film that will be uploaded.
+func (s *Server) AddClip(c *echo.Context, id uuid.UUID) error {
+	var in NewClip
+	if err := read(c, &in); err != nil {
 		return err
 	}
-	defer os.Remove(spool.Name())
-	defer spool.Close()
-	v := store.Clip{ID: clip, AttemptID: id, Name: fileName(params.Name)}
-	file := io.TeeReader(http.MaxBytesReader(c.Response(), c.Request().Body, mostBytes), spool)
-	check := func() error {
-		if err := media.Look(ctx, spool.Name()); err != nil {
-			var bad media.NotAFilm
-			if errors.As(err, &bad) {
-				return store.Invalid(bad.Error())
-			}
-			return err
-		}
-		return nil
-	}
-	err = s.Store.AddClip(ctx, me(c).ID, v, file, check, func(ctx context.Context, tx *sqlx.Tx) error { return s.Jobs.Decode(ctx, tx, clip) })
-	var long *http.MaxBytesError
-	if errors.As(err, &long) {
+	if in.Bytes > media.MostBytes {
 		return store.Invalid("the file is larger than 2 GB: trim it on the phone to the movement itself")
 	}
+	if err := s.room(in.Bytes); err != nil {
+		return err
+	}
+	if err := s.Store.AddClip(c.Request().Context(), me(c).ID, store.Clip{ID: in.Id, AttemptID: id, Name: fileName(in.Name), Bytes: in.Bytes}); err != nil {
+		return err
+	}
+	return s.GetClip(c, in.Id)
+}
+
+const (
+	// taken is how many times a film's size it needs while it is taken apart.
+	taken = 4
+	// reserve is what must stay free, bytes.
+	reserve = 1 << 30
+)
+
+// room reports whether the disk can take a film.
+func (s *Server) room(bytes int64) error {
+	free, err := s.Free()
 	if err != nil {
 		return err
 	}
-	return s.GetClip(c, clip)
+	if free < taken*bytes+reserve {
+		return store.Invalid(fmt.Sprintf("the disk has %.1f GB left, too little for this film: erase clips that are no longer needed, or make room", float64(free)/1e9))
+	}
+	return nil
+}
+
+// PutBytes takes a film's bytes as they stream in.
+func (s *Server) PutBytes(c *echo.Context, id uuid.UUID, params PutBytesParams) error {
+	var from int64
+	if params.From != nil {
+		from = *params.From
+	}
+	if err := s.Store.Receive(c.Request().Context(), me(c).ID, id, from, c.Request().Body, s.Jobs.Look); err != nil {
+		return err
+	}
+	return s.GetClip(c, id)
+}
+
+// ChooseClip says which part of a film is kept.
+func (s *Server) ChooseClip(c *echo.Context, id uuid.UUID) error {
+	var in ClipPart
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	v, err := s.Store.Clip(ctx, me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	from, to, width := 0.0, v.Seconds, media.ShownWidth
+	if v.Seconds == 0 {
+		to = math.MaxInt32 // before the file is here: to its end
+	}
+	if in.From != nil {
+		from = *in.From
+	}
+	if in.To != nil {
+		to = *in.To
+	}
+	if in.Width != nil {
+		width = *in.Width
+	}
+	switch n := float64(v.Pictures) * (min(to, v.Seconds) - from) / max(v.Seconds, 1e-9); {
+	case from < 0 || to <= from:
+		return store.Invalid("the part to keep must end after it begins")
+	case width < 160 || width > media.MostAcross:
+		return store.Invalid(fmt.Sprintf("pictures are kept 160 to %d px wide", media.MostAcross))
+	case v.Pictures > 0 && n > media.MostPictures+1:
+		return store.Invalid(fmt.Sprintf("this part has about %.0f pictures, more than %d: cut it down to the movement itself", n, media.MostPictures))
+	}
+	if err := s.Store.Choose(ctx, me(c).ID, id, from, to, width, s.Jobs.Decode); err != nil {
+		return err
+	}
+	return s.GetClip(c, id)
+}
+
+// GetPreviews sends when the small pictures were.
+func (s *Server) GetPreviews(c *echo.Context, id uuid.UUID) error {
+	ctx := c.Request().Context()
+	if _, err := s.Store.Clip(ctx, me(c).ID, id); err != nil {
+		return err
+	}
+	times, err := s.Store.PreviewTimes(ctx, id)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, times)
+}
+
+// GetPreview sends a small picture.
+func (s *Server) GetPreview(c *echo.Context, id uuid.UUID, n int) error {
+	jpeg, err := s.Store.PreviewOf(c.Request().Context(), me(c).ID, id, n)
+	if err != nil {
+		return err
+	}
+	return picture(c, jpeg)
+}
+
+// picture sends a JPEG that never changes under its address.
+func picture(c *echo.Context, jpeg []byte) error {
+	c.Response().Header().Set("Cache-Control", "private, max-age=31536000, immutable")
+	return c.Blob(http.StatusOK, "image/jpeg", jpeg)
+}
+
+// MoveClip hands a clip to another attempt.
+func (s *Server) MoveClip(c *echo.Context, id uuid.UUID) error {
+	var in Move
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	if err := s.Store.MoveClip(c.Request().Context(), me(c).ID, id, in.Attempt); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// GetSound sends the sound track.
+func (s *Server) GetSound(c *echo.Context, id uuid.UUID) error {
+	rate, samples, err := s.Store.Sound(c.Request().Context(), me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	c.Response().Header().Set("Cache-Control", "private, no-cache")
+	return c.Blob(http.StatusOK, "audio/wav", media.WAV(rate, samples))
+}
+
+// GetLoudness sends how loud it was at each picture.
+func (s *Server) GetLoudness(c *echo.Context, id uuid.UUID, params GetLoudnessParams) error {
+	ctx := c.Request().Context()
+	rate, samples, err := s.Store.Sound(ctx, me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	v, err := s.Store.Clip(ctx, me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	b, err := s.Store.Bench(ctx, me(c).ID, v.AttemptID)
+	if err != nil {
+		return err
+	}
+	pts, err := s.Store.PTS(ctx, id)
+	if err != nil {
+		return err
+	}
+	metres := 0.0
+	if params.Metres != nil {
+		metres = *params.Metres
+	}
+	heard, err := reading.Hear(b, pts, rate, samples, metres)
+	if err != nil {
+		return err
+	}
+	out := Loudness{Levels: heard.Levels}
+	if heard.Bang != nil {
+		out.Bang = &struct {
+			Frame int     `json:"frame"`
+			U     float64 `json:"u"`
+		}{heard.Bang.Frame, heard.Bang.U}
+	}
+	return c.JSON(http.StatusOK, out)
 }
 
 // fileName keeps the last part of a name, without anything unprintable.
@@ -109,7 +243,11 @@ func (s *Server) GetClip(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	out, err := s.clip(c, v)
+	ramp, err := s.Store.RampOf(c.Request().Context(), v.AttemptID)
+	if err != nil {
+		return err
+	}
+	out, err := s.clip(c, v, ramp)
 	if err != nil {
 		return err
 	}
@@ -141,8 +279,8 @@ func (s *Server) GetProgress(c *echo.Context, id uuid.UUID) error {
 			}
 			return err
 		}
-		if v.Status != last.Status || v.Progress != last.Progress {
-			out, err := s.clip(c, v)
+		if v.Status != last.Status || v.Progress != last.Progress || v.Received != last.Received {
+			out, err := s.clip(c, v, nil)
 			if err != nil {
 				return err
 			}
@@ -163,7 +301,7 @@ func (s *Server) GetProgress(c *echo.Context, id uuid.UUID) error {
 			}
 			last = v
 		}
-		if v.Status == "ready" || v.Status == "failed" {
+		if v.Status == "choosing" || v.Status == "ready" || v.Status == "failed" {
 			return nil
 		}
 		select {
@@ -194,6 +332,5 @@ func (s *Server) GetFrame(c *echo.Context, id uuid.UUID, n int) error {
 	if err != nil {
 		return err
 	}
-	c.Response().Header().Set("Cache-Control", "private, max-age=31536000, immutable")
-	return c.Blob(http.StatusOK, "image/jpeg", jpeg)
+	return picture(c, jpeg)
 }

@@ -1,10 +1,12 @@
 package api
 
 import (
+	"net"
 	"net/http"
 	"strings"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
 
 	"neokinema/server/auth"
@@ -32,7 +34,7 @@ func (s *Server) SignIn(c *echo.Context) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	a, err := auth.Check(c.Request().Context(), s.Store, in.Name, in.Password)
+	a, err := auth.Check(c.Request().Context(), s.Store, in.Name, in.Password, address(c.Request()))
 	if err != nil {
 		return err
 	}
@@ -91,25 +93,55 @@ func (s *Server) SignOut(c *echo.Context) error {
 	return c.NoContent(http.StatusNoContent)
 }
 
+// address is where a request comes from.
+func address(r *http.Request) string {
+	host, _, err := net.SplitHostPort(r.RemoteAddr)
+	if err != nil {
+		return r.RemoteAddr
+	}
+	return host
+}
+
 func athlete(a store.Athlete) Athlete {
 	return Athlete{Id: a.ID, Name: a.Name, Sex: AthleteSex(a.Sex), BirthYear: a.BirthYear, HeightM: a.HeightM, FrontLeg: AthleteFrontLeg(a.FrontLeg), Level: AthleteLevel(a.Level)}
 }
 
-// AddAthlete adds an athlete to the coach's own.
-func (s *Server) AddAthlete(c *echo.Context) error {
+// wished reads an athlete from a request.
+func wished(c *echo.Context) (Athlete, store.Athlete, error) {
 	var in Athlete
 	if err := read(c, &in); err != nil {
-		return err
+		return in, store.Athlete{}, err
 	}
 	if !in.Sex.Valid() || !in.FrontLeg.Valid() || !in.Level.Valid() {
-		return store.Invalid("say the sex, the front-block leg and the level from the lists")
+		return in, store.Athlete{}, store.Invalid("say the sex, the front-block leg and the level from the lists")
 	}
 	who := me(c)
-	err := s.Store.AddAthlete(c.Request().Context(), store.Athlete{
+	return in, store.Athlete{
 		ID: in.Id, ClubID: who.ClubID, CoachID: who.ID, Name: strings.TrimSpace(in.Name), Sex: string(in.Sex), BirthYear: in.BirthYear,
 		HeightM: in.HeightM, FrontLeg: string(in.FrontLeg), Level: string(in.Level),
-	})
+	}, nil
+}
+
+// AddAthlete adds an athlete to the coach's own.
+func (s *Server) AddAthlete(c *echo.Context) error {
+	in, a, err := wished(c)
 	if err != nil {
+		return err
+	}
+	if err := s.Store.AddAthlete(c.Request().Context(), a); err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, in)
+}
+
+// ChangeAthlete changes what is known of an athlete.
+func (s *Server) ChangeAthlete(c *echo.Context, id uuid.UUID) error {
+	in, a, err := wished(c)
+	if err != nil {
+		return err
+	}
+	in.Id, a.ID = id, id
+	if err := s.Store.ChangeAthlete(c.Request().Context(), me(c).ID, a); err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, in)
@@ -131,7 +163,7 @@ func (s *Server) GetToday(c *echo.Context) error {
 	out := Today{Day: s.Now().Format(time.DateOnly), Attempts: []Line{}, Athletes: []Athlete{}}
 	for _, l := range lines {
 		row := Line{Id: l.ID, Athlete: l.Athlete, Event: l.Event, Number: l.Number, Day: l.Day.Format(time.DateOnly), Place: l.Place,
-			Stamps: l.Stamps, Landmarks: l.Marks, Clip: l.Clip, Status: l.Status, Focus: l.Focus, Cue: l.CueWords}
+			Stamps: l.Stamps, Landmarks: l.Marks, Clip: l.Clip, Status: l.Status, First: l.First, Focus: l.Focus, Cue: l.CueWords}
 		if l.Rate != nil {
 			known := *l.Rate > 0
 			row.RateKnown = &known

@@ -2,6 +2,7 @@ package auth_test
 
 import (
 	"errors"
+	"fmt"
 	"net/http"
 	"net/http/httptest"
 	"strings"
@@ -46,7 +47,7 @@ func TestPasswords(t *testing.T) {
 		login, password string
 		right           bool
 	}{{"tove", "a long password", true}, {" TOVE ", "a long password", true}, {"tove", "a long Password", false}, {"tove", "", false}, {"nobody", "a long password", false}} {
-		got, err := auth.Check(t.Context(), s, c.login, c.password)
+		got, err := auth.Check(t.Context(), s, c.login, c.password, "192.0.2.1")
 		if c.right != (err == nil) || c.right && got.ID != a.ID || !c.right && !errors.Is(err, auth.ErrWrong) {
 			t.Errorf("%q with %q: %v, %v", c.login, c.password, got.Name, err)
 		}
@@ -116,10 +117,96 @@ func TestANewPasswordEndsEverySignIn(t *testing.T) {
 	if _, err := auth.Who(with(cookie), s); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("the old sign-in: %v", err)
 	}
-	if _, err := auth.Check(t.Context(), s, "tove", "another password"); err != nil {
+	if _, err := auth.Check(t.Context(), s, "tove", "another password", ""); err != nil {
 		t.Errorf("the new password: %v", err)
 	}
 	if err := s.SetPassword(t.Context(), "nobody", hash); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("nobody's password: %v", err)
+	}
+}
+
+// Whoever guesses has to wait; the right password does not help while waiting.
+func TestGuessingIsSlowedDown(t *testing.T) {
+	s, _ := club(t, "a long password")
+	for i := range 8 {
+		if _, err := auth.Check(t.Context(), s, "tove", "guess", "192.0.2.1"); !errors.Is(err, auth.ErrWrong) {
+			t.Fatalf("guess %d: %v", i, err)
+		}
+	}
+	if _, err := auth.Check(t.Context(), s, "TOVE", "a long password", "192.0.2.7"); !errors.Is(err, auth.ErrTooMany) {
+		t.Errorf("after eight guesses: %v", err)
+	}
+	for i := range 40 {
+		login := fmt.Sprint("somebody", i)
+		if err := s.Missed(t.Context(), login, "192.0.2.9"); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if _, err := auth.Check(t.Context(), s, "somebody", "guess", "192.0.2.9"); !errors.Is(err, auth.ErrTooMany) {
+		t.Errorf("after forty names from one address: %v", err)
+	}
+	if _, err := s.DB.ExecContext(t.Context(), `update sign_in_miss set at = at - interval '20 minutes'`); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := auth.Check(t.Context(), s, "tove", "a long password", "192.0.2.1"); err != nil {
+		t.Errorf("after a quarter of an hour: %v", err)
+	}
+}
+
+func TestAChangedPasswordEndsSignIns(t *testing.T) {
+	s, a := club(t, "a long password")
+	cookie, err := auth.SignIn(t.Context(), s, a, false)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range [][2]string{{"another password", "a new password"}, {"a long password", "short"}} {
+		if err := auth.Change(t.Context(), s, a, c[0], c[1]); err == nil {
+			t.Errorf("%q changes it to %q", c[0], c[1])
+		}
+	}
+	if _, err := auth.Who(with(cookie), s); err != nil {
+		t.Errorf("a refused change ends the sign-in: %v", err)
+	}
+	if err := auth.Change(t.Context(), s, a, "a long password", "a new password"); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := auth.Who(with(cookie), s); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("after the change the old sign-in is %v", err)
+	}
+	if _, err := auth.Check(t.Context(), s, "tove", "a new password", ""); err != nil {
+		t.Errorf("the new password: %v", err)
+	}
+}
+
+func TestTokensLetScriptsIn(t *testing.T) {
+	s, a := club(t, "a long password")
+	secret, hash := auth.Token()
+	id := store.NewID()
+	if err := s.AddToken(t.Context(), a.ID, id, "timing script", hash); err != nil {
+		t.Fatal(err)
+	}
+	bearer := func(secret string) *http.Request {
+		r := with(nil)
+		r.Header.Set("Authorization", "Bearer "+secret)
+		return r
+	}
+	if got, err := auth.Who(bearer(secret), s); err != nil || got.ID != a.ID {
+		t.Errorf("with its token: %v, %v", got.Name, err)
+	}
+	if _, err := auth.Who(bearer(secret[1:]), s); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("with a guess: %v", err)
+	}
+	list, err := s.Tokens(t.Context(), a.ID)
+	if err != nil || len(list) != 1 || list[0].Used == nil {
+		t.Errorf("the list: %+v, %v", list, err)
+	}
+	if err := s.RevokeToken(t.Context(), store.NewID(), id); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("somebody else revokes it: %v", err)
+	}
+	if err := s.RevokeToken(t.Context(), a.ID, id); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := auth.Who(bearer(secret), s); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("after it was revoked: %v", err)
 	}
 }

@@ -1,5 +1,5 @@
 // Package jobs is the work that goes on in the background, kept in PostgreSQL
-// so that it survives a restart: decoding clips.
+// so that it survives a restart: looking at clips and decoding them.
 package jobs
 
 import (
@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"log/slog"
 	"os"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -18,6 +19,7 @@ import (
 
 	"database/sql"
 
+	"neokinema/core/film"
 	"neokinema/server/media"
 	"neokinema/server/store"
 )
@@ -38,13 +40,20 @@ func Start(ctx context.Context, s *store.Store, log *slog.Logger) (*Queue, error
 		return nil, err
 	}
 	workers := river.NewWorkers()
+	river.AddWorker(workers, &looker{store: s, decode: func(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error {
+		_, err := river.ClientFromContext[*sql.Tx](ctx).InsertTx(ctx, tx.Tx, decodeArgs{clip}, nil)
+		return err
+	}})
 	river.AddWorker(workers, &decoder{store: s})
+	river.AddWorker(workers, &sweeper{store: s})
 	c, err := river.NewClient(driver, &river.Config{
 		Queues:               map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}},
 		Workers:              workers,
 		Logger:               log,
 		RescueStuckJobsAfter: 40 * time.Minute,
 		JobTimeout:           decodeLimit,
+		PeriodicJobs: []*river.PeriodicJob{river.NewPeriodicJob(river.PeriodicInterval(time.Hour),
+			func() (river.JobArgs, *river.InsertOpts) { return sweepArgs{}, nil }, &river.PeriodicJobOpts{RunOnStart: true})},
 	})
 	if err != nil {
 		return nil, err
@@ -61,7 +70,15 @@ func Start(ctx context.Context, s *store.Store, log *slog.Logger) (*Queue, error
 // Stop cancels what runs, which begins again at the next start, and waits.
 func (q *Queue) Stop(ctx context.Context) error { return q.client.StopAndCancel(ctx) }
 
-// Decode puts a clip in line, as part of the caller's transaction.
+// Look puts a clip in line to be looked at, as part of the caller's
+// transaction.
+func (q *Queue) Look(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error {
+	_, err := q.client.InsertTx(ctx, tx.Tx, lookArgs{clip}, nil)
+	return err
+}
+
+// Decode puts a clip in line to be decoded, as part of the caller's
+// transaction.
 func (q *Queue) Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error {
 	_, err := q.client.InsertTx(ctx, tx.Tx, decodeArgs{clip}, nil)
 	return err
@@ -72,7 +89,7 @@ func (q *Queue) Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error {
 // tells.
 func resume(ctx context.Context, s *store.Store) error {
 	_, err := s.DB.ExecContext(ctx, `update river_job set state = 'available', scheduled_at = now(), attempted_by = null
-		where kind = $1 and state in ('running', 'retryable')`, decodeArgs{}.Kind())
+		where kind in ($1, $2) and state in ('running', 'retryable')`, decodeArgs{}.Kind(), lookArgs{}.Kind())
 	return err
 }
 
@@ -81,46 +98,94 @@ const (
 	busyAgain   = 5 * time.Second // until a clip is looked at that another copy decodes
 )
 
+type lookArgs struct {
+	Clip uuid.UUID `json:"clip"`
+}
+
+func (lookArgs) Kind() string { return "look" }
+
 type decodeArgs struct {
 	Clip uuid.UUID `json:"clip"`
 }
 
 func (decodeArgs) Kind() string { return "decode" }
 
+type sweepArgs struct{}
+
+func (sweepArgs) Kind() string { return "sweep" }
+
+// sweeper drops uploads that nobody goes on with.
+type sweeper struct {
+	river.WorkerDefaults[sweepArgs]
+	store *store.Store
+}
+
+func (w *sweeper) Work(ctx context.Context, _ *river.Job[sweepArgs]) error {
+	return w.store.DropAbandoned(ctx, time.Now())
+}
+
+// looker finds out what a file is.
+type looker struct {
+	river.WorkerDefaults[lookArgs]
+	store  *store.Store
+	decode store.Step
+}
+
+func (*looker) Timeout(*river.Job[lookArgs]) time.Duration { return decodeLimit }
+
+func (w *looker) Work(ctx context.Context, job *river.Job[lookArgs]) error {
+	return attend(ctx, w.store, job.Args.Clip, job.Attempt, []string{"looking"}, w.look)
+}
+
+// decoder takes a film apart.
 type decoder struct {
 	river.WorkerDefaults[decodeArgs]
 	store *store.Store
 }
 
-func (decoder) Timeout(*river.Job[decodeArgs]) time.Duration { return decodeLimit }
+func (*decoder) Timeout(*river.Job[decodeArgs]) time.Duration { return decodeLimit }
 
-// Work spools the original into a temporary file, probes and decodes it. A
-// file that cannot be used fails for good, with a sentence; anything else is
-// tried again.
 func (d *decoder) Work(ctx context.Context, job *river.Job[decodeArgs]) error {
-	clip, err := d.store.ClipForJob(ctx, job.Args.Clip)
+	return attend(ctx, d.store, job.Args.Clip, job.Attempt, []string{"waiting", "decoding"}, d.decode)
+}
+
+// attend works on a clip's file, spooled into a temporary one, while nobody
+// else does. A file that cannot be used fails for good, with a sentence;
+// anything else is tried again.
+func attend(ctx context.Context, s *store.Store, id uuid.UUID, attempt int, states []string, work func(context.Context, store.Clip, string) error) error {
+	clip, err := s.ClipForJob(ctx, id)
 	if errors.Is(err, store.ErrNotFound) {
 		return river.JobCancel(err)
 	}
 	if err != nil {
 		return err
 	}
-	if clip.Status == "ready" || clip.Status == "failed" {
+	if !slices.Contains(states, clip.Status) {
 		return nil
 	}
-	alone, err := d.store.Alone(ctx, clip.ID, func() error { return d.decode(ctx, clip) })
+	alone, err := s.Alone(ctx, clip.ID, func() error {
+		path, drop, err := spool(ctx, s, clip)
+		if err != nil {
+			return err
+		}
+		defer drop()
+		return work(ctx, clip, path)
+	})
 	if err == nil && !alone {
 		return river.JobSnooze(busyAgain)
 	}
+	if _, gone := s.ClipForJob(ctx, id); errors.Is(gone, store.ErrNotFound) {
+		return river.JobCancel(gone) // taken off while it was worked on
+	}
 	var bad media.NotAFilm
 	if errors.As(err, &bad) {
-		if err := d.store.Fail(ctx, clip.ID, bad.Error()); err != nil {
+		if err := s.Fail(ctx, clip.ID, bad.Error()); err != nil {
 			return err
 		}
 		return river.JobCancel(bad)
 	}
-	if err != nil && ctx.Err() == nil && job.Attempt >= 3 {
-		if err := d.store.Fail(ctx, clip.ID, "the clip could not be decoded: "+err.Error()); err != nil {
+	if err != nil && ctx.Err() == nil && attempt >= 3 {
+		if err := s.Fail(ctx, clip.ID, "the clip could not be decoded: "+store.Plain(err)); err != nil {
 			return err
 		}
 		return river.JobCancel(err)
@@ -128,48 +193,88 @@ func (d *decoder) Work(ctx context.Context, job *river.Job[decodeArgs]) error {
 	return err
 }
 
-func (d *decoder) decode(ctx context.Context, clip store.Clip) error {
-	spool, err := os.CreateTemp("", "neokinema-clip-")
+// spool writes a clip's file to a temporary one.
+func spool(ctx context.Context, s *store.Store, clip store.Clip) (path string, drop func(), err error) {
+	f, err := os.CreateTemp("", "neokinema-clip-")
+	if err != nil {
+		return "", nil, err
+	}
+	drop = func() { f.Close(); os.Remove(f.Name()) }
+	if err := s.Spool(ctx, clip.ID, f); err != nil {
+		drop()
+		return "", nil, err
+	}
+	return f.Name(), drop, nil
+}
+
+func (w *looker) look(ctx context.Context, clip store.Clip, path string) error {
+	film, err := media.Look(ctx, path)
 	if err != nil {
 		return err
 	}
-	defer os.Remove(spool.Name())
-	defer spool.Close()
-	if err := d.store.Original(ctx, clip.ID, spool); err != nil {
+	var previews []store.Preview
+	err = media.Preview(ctx, path, film, func(t float64, jpeg []byte) error {
+		previews = append(previews, store.Preview{At: t, JPEG: jpeg})
+		return w.store.Progress(ctx, clip.ID, t/film.Seconds())
+	})
+	if err != nil {
 		return err
 	}
-	if err := d.store.Progress(ctx, clip.ID, 0.02); err != nil {
+	if clip, err = w.store.ClipForJob(ctx, clip.ID); err != nil { // the part to keep may be said meanwhile
 		return err
 	}
-	film, err := media.Read(ctx, spool.Name())
+	clip.Codec, clip.Pictures, clip.Seconds, clip.Width, clip.Height = film.Codec, len(film.PTS), film.Seconds(), film.Width, film.Height
+	clip.BaseNum, clip.BaseDen, clip.PlaybackRate, clip.TagRate = film.BaseNum, film.BaseDen, film.Playback, film.Tag
+	if clip.CutTo > film.Seconds() {
+		clip.CutTo = film.Seconds()
+	}
+	if film.Between(clip.CutFrom, clip.CutTo) > media.MostPictures {
+		clip.CutTo = 0 // the coach is asked for less
+	}
+	return w.store.Seen(ctx, clip, previews, w.decode)
+}
+
+const (
+	// inBatch is how many pictures are stored at once.
+	inBatch = 60
+	// samples is how many pictures tell how bright and sharp a film is.
+	samples = 9
+)
+
+func (d *decoder) decode(ctx context.Context, clip store.Clip, path string) error {
+	f, err := media.Look(ctx, path)
 	if err != nil {
 		return err
 	}
 	if err := d.store.ClearFrames(ctx, clip.ID); err != nil {
 		return err
 	}
-	const batch = 60
+	cut := media.Cut{From: clip.CutFrom, To: clip.CutTo, Width: clip.KeptWidth}
+	expected := f.Between(cut.From, cut.To)
+	look := film.NewLook(expected / samples)
+	clip.Frames = 0
 	var held []store.Frame
-	var w, h, stored int
 	flush := func() error {
-		if err := d.store.AddFrames(ctx, clip.ID, stored, held); err != nil {
+		if err := d.store.AddFrames(ctx, clip.ID, held); err != nil {
 			return err
 		}
-		stored += len(held)
+		clip.Frames += len(held)
 		held = held[:0]
-		return d.store.Progress(ctx, clip.ID, 0.1+0.9*float64(stored)/float64(len(film.PTS)))
+		return d.store.Progress(ctx, clip.ID, min(1, float64(clip.Frames)/float64(expected)))
 	}
-	err = media.Decode(ctx, spool.Name(), len(film.PTS), func(n int, jpeg []byte) error {
-		if n == 0 {
-			if w, h, err = media.Size(jpeg); err != nil {
+	pts, err := media.Decode(ctx, path, f, cut, func(p media.Picture) error {
+		if clip.Frames+len(held) == 0 {
+			clip.First = p.Number
+		}
+		if look.Wants(clip.Frames + len(held)) {
+			w, h, grey, err := media.Grey(p.JPEG)
+			if err != nil {
 				return err
 			}
+			look.Add(w, h, grey)
 		}
-		if n >= len(film.PTS) {
-			return media.NotAFilm("this film holds more pictures than it names: copy it from the phone again")
-		}
-		held = append(held, store.Frame{PTS: film.PTS[n], JPEG: jpeg})
-		if len(held) == batch {
+		held = append(held, store.Frame{Number: p.Number, PTS: p.PTS, JPEG: p.JPEG})
+		if len(held) == inBatch {
 			return flush()
 		}
 		return nil
@@ -180,13 +285,16 @@ func (d *decoder) decode(ctx context.Context, clip store.Clip) error {
 	if err := flush(); err != nil {
 		return err
 	}
-	if clip.Width, clip.Height, err = media.OriginalSize(ctx, spool.Name(), w, h); err != nil {
-		return err
+	if f.Sound {
+		if sound, err := media.Sound(ctx, path, f, cut); err == nil && len(sound) > 0 { // a film without its sound is a film still
+			if err := d.store.KeepSound(ctx, clip.ID, media.SoundRate, sound); err != nil {
+				return err
+			}
+		}
 	}
-	clip.Frames, clip.BaseNum, clip.BaseDen = len(film.PTS), film.BaseNum, film.BaseDen
-	clip.PlaybackRate, clip.TagRate = film.Playback, film.Tag
-	clip.CaptureRate, clip.RateSource = film.Capture()
-	if err := d.store.Ready(ctx, clip); err != nil {
+	clip.CaptureRate, clip.RateSource = f.Capture()
+	clip.Brightness, clip.Blur = look.Brightness(), look.Blur()
+	if err := d.store.Ready(ctx, clip, pts); err != nil {
 		return fmt.Errorf("open the clip: %w", err)
 	}
 	return nil

@@ -4,11 +4,12 @@ import (
 	"bytes"
 	"context"
 	"log/slog"
+	"os"
+	"path/filepath"
 	"testing"
 	"time"
 
 	"github.com/google/uuid"
-	"github.com/jmoiron/sqlx"
 
 	"neokinema/demo"
 	"neokinema/server/jobs"
@@ -53,10 +54,15 @@ func waiting(t *testing.T) (s *store.Store, add func(q *jobs.Queue, film []byte)
 		if err := s.Log(t.Context(), coach.ID, attempt); err != nil {
 			t.Fatal(err)
 		}
-		c := store.Clip{ID: store.NewID(), AttemptID: attempt.ID, Name: "a.mp4"}
-		err := s.AddClip(t.Context(), coach.ID, c, bytes.NewReader(film), func() error { return nil }, func(ctx context.Context, tx *sqlx.Tx) error { return q.Decode(ctx, tx, c.ID) })
-		if err != nil {
-			t.Fatal(err)
+		c := store.Clip{ID: store.NewID(), AttemptID: attempt.ID, Name: "a.mp4", Bytes: int64(len(film))}
+		for _, err := range []error{
+			s.AddClip(t.Context(), coach.ID, c),
+			s.Choose(t.Context(), coach.ID, c.ID, 0, 1e6, 1280, q.Decode),
+			s.Receive(t.Context(), coach.ID, c.ID, 0, bytes.NewReader(film), q.Look),
+		} {
+			if err != nil {
+				t.Fatal(err)
+			}
 		}
 		return c.ID
 	}
@@ -97,9 +103,21 @@ func pictures(t *testing.T, s *store.Store, c store.Clip) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if c.Status != "ready" || len(pts) != c.Frames || c.Frames != 476 {
-		t.Errorf("the clip is %s with %d pictures stored of %d: %s", c.Status, len(pts), c.Frames, c.Message)
+	if n := stored(t, s); c.Status != "ready" || len(pts) != c.Frames || c.Frames != 476 || n%476 != 0 {
+		t.Errorf("the clip is %s with %d pictures stored and %d stamps of %d: %s", c.Status, n, len(pts), c.Frames, c.Message)
 	}
+	if c.Width != 1280 || c.Height != 720 || c.Codec != "h264" || c.Pictures != 476 || c.Brightness < 0.1 || c.Blur <= 0 || c.Blur >= 1 || c.Previews < 8 {
+		t.Errorf("the look found %+v", c)
+	}
+}
+
+// stored counts the pictures of all clips.
+func stored(t *testing.T, s *store.Store) (n int) {
+	t.Helper()
+	if err := s.DB.GetContext(t.Context(), &n, `select count(*) from frame`); err != nil {
+		t.Fatal(err)
+	}
+	return n
 }
 
 func TestDecodingReportsProgress(t *testing.T) {
@@ -107,12 +125,12 @@ func TestDecodingReportsProgress(t *testing.T) {
 	q := queue(t, s)
 	defer q.Stop(context.Background())
 	clip := add(q, film(t))
-	last := 0.0
+	state, last := "", 0.0
 	done := until(t, s, clip, func(c store.Clip) bool {
-		if c.Progress < last {
-			t.Errorf("progress falls from %v to %v", last, c.Progress)
+		if c.Status == state && c.Progress < last {
+			t.Errorf("progress falls from %v to %v while %s", last, c.Progress, c.Status)
 		}
-		last = c.Progress
+		state, last = c.Status, c.Progress
 		return ready(c)
 	})
 	pictures(t, s, done)
@@ -132,7 +150,7 @@ func TestDecodingSurvivesARestart(t *testing.T) {
 		t.Skipf("the decoding was faster than the stop: %s", c.Status)
 	}
 	// As a kill leaves it: marked as running, by nobody.
-	if _, err := s.DB.ExecContext(t.Context(), `update river_job set state = 'running', attempted_by = array['gone']`); err != nil {
+	if _, err := s.DB.ExecContext(t.Context(), `update river_job set state = 'running', attempted_by = array['gone'] where kind = 'decode'`); err != nil {
 		t.Fatal(err)
 	}
 	q = queue(t, s)
@@ -153,6 +171,7 @@ func TestTwoCopiesDecodeEachClipOnce(t *testing.T) {
 }
 
 func TestABrokenFilmFailsForGood(t *testing.T) {
+	t.Setenv("TMPDIR", t.TempDir())
 	s, add := waiting(t)
 	q := queue(t, s)
 	defer q.Stop(context.Background())
@@ -161,7 +180,61 @@ func TestABrokenFilmFailsForGood(t *testing.T) {
 	if c.Status != "failed" || c.Message == "" {
 		t.Errorf("half a film is %s: %q", c.Status, c.Message)
 	}
-	if pts, _ := s.PTS(t.Context(), c.ID); len(pts) != 0 {
-		t.Errorf("%d pictures of it stay behind", len(pts))
+	var parts int
+	if err := s.DB.GetContext(t.Context(), &parts, `select count(*) from clip_part`); err != nil {
+		t.Fatal(err)
+	}
+	if n := stored(t, s); n != 0 || parts != 0 {
+		t.Errorf("%d pictures and %d parts of it stay behind", n, parts)
+	}
+	if left, _ := filepath.Glob(filepath.Join(os.TempDir(), "neokinema-clip-*")); len(left) != 0 {
+		t.Errorf("spooled files stay behind: %v", left)
+	}
+}
+
+// A part of a clip is decoded again, wider: its pictures keep their numbers.
+func TestAPartIsDecodedAgain(t *testing.T) {
+	s, add := waiting(t)
+	q := queue(t, s)
+	defer q.Stop(context.Background())
+	c := until(t, s, add(q, film(t)), ready)
+	var coach uuid.UUID
+	if err := s.DB.GetContext(t.Context(), &coach, `select id from account`); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Choose(t.Context(), coach, c.ID, 5, 8, 640, q.Decode); err != nil {
+		t.Fatal(err)
+	}
+	part := until(t, s, c.ID, ready)
+	if part.First != 150 || part.Frames != 91 || part.ShownWidth() != 640 || stored(t, s) != 91 {
+		t.Errorf("from 5 to 8 s of a file at 30 are pictures %d and %d more, %d wide, stored %d", part.First, part.Frames, part.ShownWidth(), stored(t, s))
+	}
+	if err := s.Choose(t.Context(), coach, c.ID, 0, 1e6, 1280, q.Decode); err != nil {
+		t.Fatal(err)
+	}
+	pictures(t, s, until(t, s, c.ID, ready))
+}
+
+// An upload that nobody goes on with is forgotten.
+func TestAbandonedUploadsAreDropped(t *testing.T) {
+	s, add := waiting(t)
+	q := queue(t, s)
+	defer q.Stop(context.Background())
+	clip := add(q, film(t))
+	until(t, s, clip, ready)
+	if _, err := s.DB.ExecContext(t.Context(), `update clip set status = 'uploading'`); err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct{ hours, kept int }{{1, 1}, {72, 0}} {
+		if err := s.DropAbandoned(t.Context(), time.Now().Add(time.Duration(c.hours)*time.Hour)); err != nil {
+			t.Fatal(err)
+		}
+		var n int
+		if err := s.DB.GetContext(t.Context(), &n, `select count(*) from clip`); err != nil {
+			t.Fatal(err)
+		}
+		if n != c.kept {
+			t.Errorf("after %d hours %d uploads are kept, want %d", c.hours, n, c.kept)
+		}
 	}
 }

@@ -5,7 +5,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"image/jpeg"
 	"math"
 	"os"
 	"os/exec"
@@ -27,25 +26,31 @@ func film(t *testing.T, name, source string, args ...string) string {
 
 const colours = "testsrc2=size=320x180:rate=30:duration=1"
 
-// decode counts the pictures and returns the first one's size.
-func decode(t *testing.T, path string, pictures int) (n, w, h int, err error) {
+// whole keeps all of a film at the usual width.
+func whole(f Film) Cut { return Cut{0, f.Seconds(), ShownWidth} }
+
+// decode looks into a film, decodes a part of it, and returns the kept
+// pictures' numbers, the size of the first, and the stamps.
+func decode(t *testing.T, path string, part func(Film) Cut) (numbers []int, w, h int, pts []int64, err error) {
 	t.Helper()
-	err = Decode(t.Context(), path, pictures, func(i int, jpg []byte) error {
-		c, err := jpeg.DecodeConfig(bytes.NewReader(jpg))
-		if err != nil {
-			return err
+	f, err := Look(t.Context(), path)
+	if err != nil {
+		return nil, 0, 0, nil, err
+	}
+	pts, err = Decode(t.Context(), path, f, part(f), func(p Picture) error {
+		if len(numbers) == 0 {
+			if w, h, err = Size(p.JPEG); err != nil {
+				return err
+			}
 		}
-		if i != n {
-			return fmt.Errorf("picture %d comes after %d", i, n)
-		}
-		n, w, h = i+1, c.Width, c.Height
+		numbers = append(numbers, p.Number)
 		return nil
 	})
-	return n, w, h, err
+	return numbers, w, h, pts, err
 }
 
-// stamps are what ffprobe itself reports of the decoded pictures.
-func stamps(t *testing.T, path string) []string {
+// ffprobed are what ffprobe itself reports of the decoded pictures.
+func ffprobed(t *testing.T, path string) []string {
 	t.Helper()
 	out, err := exec.Command("ffprobe", "-v", "error", "-select_streams", "v:0", "-show_entries", "frame=best_effort_timestamp", "-of", "csv=p=0", path).Output()
 	if err != nil {
@@ -61,48 +66,87 @@ func TestContainersAndCodecs(t *testing.T) {
 	}{
 		{"h264.mp4", []string{"-c:v", "libx264", "-pix_fmt", "yuv420p"}},
 		{"b-frames.mov", []string{"-c:v", "libx264", "-bf", "3", "-pix_fmt", "yuv420p"}},
+		{"hevc-8-bit.mp4", []string{"-c:v", "libx265", "-pix_fmt", "yuv420p", "-x265-params", "log-level=none", "-tag:v", "hvc1"}},
+		{"hevc-10-bit.mov", []string{"-c:v", "libx265", "-pix_fmt", "yuv420p10le", "-x265-params", "log-level=none", "-tag:v", "hvc1"}},
 		{"vp9.webm", []string{"-c:v", "libvpx-vp9", "-deadline", "realtime"}},
 		{"mjpeg.avi", []string{"-c:v", "mjpeg", "-pix_fmt", "yuvj420p"}},
+		{"h264.avi", []string{"-c:v", "libx264", "-bf", "0", "-pix_fmt", "yuv420p"}},
+		{"prores.mov", []string{"-c:v", "prores_ks", "-pix_fmt", "yuv422p10le"}},
 		{"h264.mkv", []string{"-c:v", "libx264", "-pix_fmt", "yuv420p"}},
+		{"wrong-ending.txt", []string{"-c:v", "libx264", "-pix_fmt", "yuv420p", "-f", "mp4"}},
+		{"odd-size.mp4", []string{"-vf", "scale=321:181", "-c:v", "libx264", "-pix_fmt", "yuv444p"}},
 		{"with-sound.mp4", []string{"-f", "lavfi", "-i", "sine=duration=1", "-c:v", "libx264", "-pix_fmt", "yuv420p", "-c:a", "aac"}},
+		{"starts-late.mkv", []string{"-c:v", "libx264", "-pix_fmt", "yuv420p", "-output_ts_offset", "7.25"}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			path := film(t, c.name, colours, c.args...)
-			f, err := Read(t.Context(), path)
-			if err != nil {
-				t.Fatal(err)
+			numbers, w, h, pts, err := decode(t, path, whole)
+			if err != nil || len(numbers) != 30 || numbers[29] != 29 || w != 320 || h != 180 {
+				t.Fatalf("%d pictures of %d × %d: %v", len(numbers), w, h, err)
 			}
-			n, w, h, err := decode(t, path, len(f.PTS))
-			if err != nil || n != 30 || w != 320 || h != 180 {
-				t.Errorf("%d pictures of %d × %d: %v", n, w, h, err)
-			}
-			if math.Abs(f.Playback-30) > 0.5 {
-				t.Errorf("it plays at %v", f.Playback)
-			}
-			for i, s := range stamps(t, path) {
-				if s != fmt.Sprint(f.PTS[i]) {
-					t.Fatalf("picture %d has stamp %d, ffprobe says %s", i, f.PTS[i], s)
-				}
-			}
+			same(t, path, pts)
 		})
+	}
+}
+
+// same holds stamps against those that ffprobe reports of decoded pictures.
+func same(t *testing.T, path string, pts []int64) {
+	t.Helper()
+	want := ffprobed(t, path)
+	if len(want) != len(pts) {
+		t.Fatalf("%d stamps, ffprobe says %d", len(pts), len(want))
+	}
+	for i, s := range want {
+		if s != fmt.Sprint(pts[i]) {
+			t.Fatalf("picture %d has stamp %d, ffprobe says %s", i, pts[i], s)
+		}
 	}
 }
 
 func TestVariableRateKeepsEveryStamp(t *testing.T) {
 	path := film(t, "uneven.mp4", colours, "-vf", `select='not(eq(mod(n\,5)\,3))'`, "-fps_mode", "vfr", "-c:v", "libx264", "-pix_fmt", "yuv420p")
-	f, err := Read(t.Context(), path)
-	if err != nil {
-		t.Fatal(err)
+	numbers, _, _, pts, err := decode(t, path, whole)
+	if err != nil || len(numbers) != 24 {
+		t.Fatalf("%d pictures: %v", len(numbers), err)
 	}
-	if n, _, _, err := decode(t, path, len(f.PTS)); err != nil || n != 24 {
-		t.Errorf("%d pictures: %v", n, err)
-	}
+	same(t, path, pts)
 	gaps := map[int64]int{}
-	for i := 1; i < len(f.PTS); i++ {
-		gaps[f.PTS[i]-f.PTS[i-1]]++
+	for i := 1; i < len(pts); i++ {
+		gaps[pts[i]-pts[i-1]]++
 	}
 	if len(gaps) != 2 {
 		t.Errorf("the gaps between pictures are %v, want two lengths", gaps)
+	}
+}
+
+// A cut without new encoding leaves an edit list: pictures before its start
+// are in the file, but are not part of the film.
+func TestEditListsHideWhatWasCutOff(t *testing.T) {
+	uncut := film(t, "whole.mp4", "testsrc2=size=320x180:rate=30:duration=3", "-c:v", "libx264", "-g", "45", "-pix_fmt", "yuv420p")
+	cut := filepath.Join(t.TempDir(), "cut.mp4")
+	if out, err := exec.Command("ffmpeg", "-v", "error", "-ss", "1", "-i", uncut, "-c", "copy", cut).CombinedOutput(); err != nil {
+		t.Fatalf("%s %v", out, err)
+	}
+	_, _, _, pts, err := decode(t, cut, whole)
+	if err != nil {
+		t.Fatal(err)
+	}
+	same(t, cut, pts)
+}
+
+// A part of a film keeps the numbers that its pictures have in the whole.
+func TestTrimmingNeverRenumbers(t *testing.T) {
+	path := film(t, "long.mp4", "testsrc2=size=320x180:rate=30:duration=4", "-c:v", "libx264", "-bf", "2", "-pix_fmt", "yuv420p")
+	all, _, _, pts, err := decode(t, path, whole)
+	if err != nil || len(all) != 120 {
+		t.Fatalf("%d pictures: %v", len(all), err)
+	}
+	numbers, _, _, some, err := decode(t, path, func(Film) Cut { return Cut{1, 2, ShownWidth} })
+	if err != nil || len(numbers) != 31 || numbers[0] != 30 || numbers[30] != 60 {
+		t.Fatalf("from 1 to 2 s are pictures %v: %v", numbers, err)
+	}
+	if len(some) != 61 || some[0] != pts[0] || some[60] != pts[60] {
+		t.Errorf("the stamps run to %d", len(some))
 	}
 }
 
@@ -113,18 +157,73 @@ func TestRotatedAndLargeFilms(t *testing.T) {
 	if out, err := exec.Command("ffmpeg", "-v", "error", "-i", flat, "-c", "copy", "-metadata:s:v", "rotate=90", turned).CombinedOutput(); err != nil {
 		t.Fatalf("%s %v", out, err)
 	}
-	for path, want := range map[string][4]int{flat: {1280, 720, 1920, 1080}, turned: {1080, 1920, 1080, 1920}} {
-		f, err := Read(t.Context(), path)
+	squeezed := film(t, "squeezed.mp4", "testsrc2=size=1440x1080:rate=30:duration=0.2", "-vf", "setsar=4/3", "-c:v", "libx264", "-pix_fmt", "yuv420p")
+	for _, c := range []struct {
+		path                 string
+		width                int
+		w, h, originW, origH int
+	}{
+		{flat, 1280, 1280, 720, 1920, 1080}, {flat, 1920, 1920, 1080, 1920, 1080}, {flat, 4000, 1920, 1080, 1920, 1080},
+		{turned, 1280, 1080, 1920, 1080, 1920}, {squeezed, 1280, 1280, 720, 1920, 1080},
+	} {
+		f, err := Look(t.Context(), c.path)
+		if err != nil || f.Width != c.originW || f.Height != c.origH {
+			t.Errorf("%s is %d × %d: %v", filepath.Base(c.path), f.Width, f.Height, err)
+		}
+		_, w, h, _, err := decode(t, c.path, func(f Film) Cut { return Cut{0, f.Seconds(), c.width} })
+		if err != nil || w != c.w || h != c.h {
+			t.Errorf("%s is kept as %d × %d: %v", filepath.Base(c.path), w, h, err)
+		}
+	}
+}
+
+func TestPreviewsRunAllAlong(t *testing.T) {
+	for name, args := range map[string][]string{
+		"keys often.mp4":   {"-g", "15"},
+		"one key only.mp4": {"-g", "600"},
+	} {
+		path := film(t, name, "testsrc2=size=640x360:rate=30:duration=8", append(args, "-c:v", "libx264", "-pix_fmt", "yuv420p")...)
+		f, err := Look(t.Context(), path)
 		if err != nil {
 			t.Fatal(err)
 		}
-		_, w, h, err := decode(t, path, len(f.PTS))
-		if err != nil || w != want[0] || h != want[1] {
-			t.Errorf("%s is kept as %d × %d: %v", filepath.Base(path), w, h, err)
+		var at []float64
+		if err := Preview(t.Context(), path, f, func(s float64, jpg []byte) error {
+			at = append(at, s)
+			if _, h, err := Size(jpg); err != nil || h != previewHeight {
+				return fmt.Errorf("it is %d high: %w", h, err)
+			}
+			return nil
+		}); err != nil {
+			t.Fatal(err)
 		}
-		ow, oh, err := OriginalSize(t.Context(), path, w, h)
-		if err != nil || ow != want[2] || oh != want[3] {
-			t.Errorf("%s was %d × %d: %v", filepath.Base(path), ow, oh, err)
+		if len(at) < 8 || len(at) > previews || at[0] != 0 || at[len(at)-1] < 7 {
+			t.Errorf("%s: previews at %v", name, at)
+		}
+	}
+}
+
+// A clap in the film's sound is found where it was.
+func TestSoundKeepsItsTime(t *testing.T) {
+	path := film(t, "clap.mp4", "testsrc2=size=320x180:rate=30:duration=3", "-f", "lavfi", "-i", "aevalsrc='between(t,1.5,1.52)*sin(4000*t)':s=48000:d=3",
+		"-c:v", "libx264", "-pix_fmt", "yuv420p", "-c:a", "aac")
+	f, err := Look(t.Context(), path)
+	if err != nil || !f.Sound {
+		t.Fatalf("sound: %v %v", f.Sound, err)
+	}
+	for _, from := range []float64{0, 1} {
+		pcm, err := Sound(t.Context(), path, f, Cut{From: from, To: 3})
+		if err != nil {
+			t.Fatal(err)
+		}
+		first := -1
+		for i := 0; i+1 < len(pcm) && first < 0; i += 2 {
+			if v := int16(uint16(pcm[i]) | uint16(pcm[i+1])<<8); v > 8000 || v < -8000 {
+				first = i / 2
+			}
+		}
+		if at := float64(first)/SoundRate + from; math.Abs(at-1.5) > 0.01 {
+			t.Errorf("from %v s on, the clap is heard at %.3f s", from, at)
 		}
 	}
 }
@@ -146,7 +245,7 @@ func TestHowTheCaptureRateIsKnown(t *testing.T) {
 		if c.tag != "" {
 			args = append(args, "-movflags", "use_metadata_tags", "-metadata", c.tag)
 		}
-		f, err := Read(t.Context(), film(t, c.name, c.source, args...))
+		f, err := Look(t.Context(), film(t, c.name, c.source, args...))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -157,7 +256,7 @@ func TestHowTheCaptureRateIsKnown(t *testing.T) {
 }
 
 func TestWhatIsNoFilmIsSaidSo(t *testing.T) {
-	whole, err := os.ReadFile(film(t, "whole.mkv", "testsrc2=size=320x180:rate=30:duration=3", "-c:v", "libx264", "-pix_fmt", "yuv420p"))
+	intact, err := os.ReadFile(film(t, "whole.mkv", "testsrc2=size=320x180:rate=30:duration=3", "-c:v", "libx264", "-pix_fmt", "yuv420p"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -177,43 +276,90 @@ func TestWhatIsNoFilmIsSaidSo(t *testing.T) {
 		{"a list of other files", at("e.txt", []byte("ffconcat version 1.0\nfile '"+secret+"'\n")), "not a film"},
 		{"one picture", film(t, "one.png", colours, "-frames:v", "1"), "not a film"},
 		{"sound only", film(t, "tone.mp4", "sine=duration=1", "-c:a", "aac"), "no picture track"},
-		{"the first bytes of a film", at("f.mkv", whole[:200]), "not a film"},
+		{"the first bytes of a film", at("f.mkv", intact[:200]), "not a film"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			err := Look(t.Context(), c.path)
+			_, err := Look(t.Context(), c.path)
 			var bad NotAFilm
 			if !errors.As(err, &bad) || !strings.Contains(err.Error(), c.says) {
 				t.Errorf("it is %v, want %q", err, c.says)
 			}
 		})
 	}
-	one := film(t, "single.mp4", colours, "-frames:v", "1", "-c:v", "libx264", "-pix_fmt", "yuv420p")
-	if _, err := Read(t.Context(), one); err == nil || !strings.Contains(err.Error(), "one picture, not a film") {
-		t.Errorf("a film of one picture: %v", err)
+	for _, c := range []struct{ name, path, says string }{
+		{"a film of one picture", film(t, "single.mp4", colours, "-frames:v", "1", "-c:v", "libx264", "-pix_fmt", "yuv420p"), "one picture, not a film"},
+		{"12,000 px wide", film(t, "wide.mkv", "color=size=12000x400:rate=5:duration=1", "-c:v", "mjpeg", "-pix_fmt", "yuvj420p"), "12000 × 400 pixels"},
+	} {
+		if _, err := Look(t.Context(), c.path); err == nil || !strings.Contains(err.Error(), c.says) {
+			t.Errorf("%s: %v", c.name, err)
+		}
 	}
-	long := film(t, "long.mp4", "color=size=32x32:rate=1000:duration=3.1", "-c:v", "libx264", "-preset", "ultrafast")
-	if _, err := Read(t.Context(), long); err == nil || !strings.Contains(err.Error(), "trim it on the phone") {
-		t.Errorf("a film of 3100 pictures: %v", err)
+}
+
+// A copy that was cut short says so, wherever it was cut.
+func TestTruncatedFilmsAreRefused(t *testing.T) {
+	for _, name := range []string{"a.mkv", "b.mp4", "c.avi", "d.mov"} {
+		args := []string{"-c:v", "mjpeg", "-pix_fmt", "yuvj420p"}
+		if name == "b.mp4" {
+			args = []string{"-c:v", "libx264", "-pix_fmt", "yuv420p", "-movflags", "faststart"}
+		}
+		data, err := os.ReadFile(film(t, name, "testsrc2=size=320x180:rate=30:duration=3", args...))
+		if err != nil {
+			t.Fatal(err)
+		}
+		path := filepath.Join(t.TempDir(), name)
+		if err := os.WriteFile(path, data[:len(data)*6/10], 0o600); err != nil {
+			t.Fatal(err)
+		}
+		_, _, _, _, err = decode(t, path, whole)
+		var bad NotAFilm
+		if !errors.As(err, &bad) {
+			t.Errorf("60 %% of %s: %v", name, err)
+		}
+	}
+}
+
+// A film with a great many tracks costs no more than a look.
+func TestThousandsOfTracksAreRefused(t *testing.T) {
+	args := []string{}
+	for range 200 {
+		args = append(args, "-map", "0:v")
+	}
+	path := film(t, "tracks.mkv", "color=size=32x32:rate=10:duration=0.3", append(args, "-c:v", "mjpeg", "-pix_fmt", "yuvj420p")...)
+	if _, err := Look(t.Context(), path); err == nil {
+		t.Skip("this ffmpeg opens it within its limits")
 	}
 }
 
 func TestDecodingCanBeStopped(t *testing.T) {
 	path := film(t, "long.mp4", "testsrc2=size=640x360:rate=30:duration=4", "-c:v", "libx264", "-pix_fmt", "yuv420p")
+	f, err := Look(t.Context(), path)
+	if err != nil {
+		t.Fatal(err)
+	}
 	enough := errors.New("enough")
-	if err := Decode(t.Context(), path, 120, func(int, []byte) error { return enough }); !errors.Is(err, enough) {
+	if _, err := Decode(t.Context(), path, f, whole(f), func(Picture) error { return enough }); !errors.Is(err, enough) {
 		t.Errorf("keeping fails with %v", err)
 	}
 	ctx, stop := context.WithCancel(t.Context())
-	if err := Decode(ctx, path, 120, func(n int, _ []byte) error {
-		if n == 3 {
+	if _, err := Decode(ctx, path, f, whole(f), func(p Picture) error {
+		if p.Number == 3 {
 			stop()
 		}
 		return nil
 	}); !errors.Is(err, context.Canceled) {
 		t.Errorf("a cancelled decoding ends with %v", err)
 	}
-	if err := Decode(t.Context(), path, 121, func(int, []byte) error { return nil }); err == nil || !strings.Contains(err.Error(), "holds 120 pictures but names 121") {
-		t.Errorf("a picture short: %v", err)
+}
+
+// What ffmpeg may take is set by the kernel, not asked of ffmpeg.
+func TestFfmpegRunsWithinLimits(t *testing.T) {
+	out, err := limited(t.Context(), "sh", "-c", "ulimit -v; ulimit -t; ulimit -c").Output()
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got := strings.Fields(string(out)); len(got) != 3 || got[0] != fmt.Sprint(mostMemory/1024) || got[1] != fmt.Sprint(int(mostCPU.Seconds())) || got[2] != "0" {
+		t.Errorf("memory, time and dumps are limited to %v", got)
 	}
 }
 
@@ -223,7 +369,11 @@ func BenchmarkDecode(b *testing.B) {
 		b.Fatalf("%s %v", out, err)
 	}
 	for b.Loop() {
-		if err := Decode(b.Context(), path, 120, func(int, []byte) error { return nil }); err != nil {
+		f, err := Look(b.Context(), path)
+		if err != nil {
+			b.Fatal(err)
+		}
+		if _, err := Decode(b.Context(), path, f, whole(f), func(Picture) error { return nil }); err != nil {
 			b.Fatal(err)
 		}
 	}

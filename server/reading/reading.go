@@ -17,12 +17,11 @@ import (
 	"neokinema/core/measure"
 	"neokinema/core/optics"
 	"neokinema/core/playbook"
-	"neokinema/server/media"
 	"neokinema/server/store"
 )
 
 // Rules names the rules by which a run was computed; it changes with them.
-const Rules = "2026-11-c"
+const Rules = "2026-11-d"
 
 // Phase is a phase with its duration.
 type Phase struct {
@@ -83,7 +82,7 @@ type Reading struct {
 	Version int                 `json:"version"`
 	Zero    string              `json:"zero"` // key position at which the score begins
 	ZeroT   float64             `json:"zeroT"`
-	TimesU  []float64           `json:"timesU"` // of every picture's time from the zero
+	TimesU  []float64           `json:"timesU"` // of every kept picture's time from the zero
 	Scale   *Scale              `json:"scale,omitempty"`
 	Beats   []Beat              `json:"beats"`
 	Phases  []Phase             `json:"phases"`
@@ -91,6 +90,8 @@ type Reading struct {
 	Rests   []Rest              `json:"rests"`
 	Order   []string            `json:"order"` // stamps that cannot stand as they are
 	Needs   map[string][]string `json:"needs"` // key position → landmarks, in placing order
+	Extras  []measure.Extra     `json:"extras"`
+	MarkU   float64             `json:"markU"` // placing error, px of the original
 	Options []Option            `json:"options"`
 	Refilm  string              `json:"refilm"` // usual day, counted from the session
 }
@@ -99,7 +100,7 @@ type Reading struct {
 func Read(e playbook.Event, b store.Bench, pts []int64) (Reading, error) {
 	out := Reading{
 		Version: b.Attempt.Version, Order: []string{}, Beats: []Beat{}, Phases: []Phase{}, Notes: []Note{}, Rests: []Rest{}, Options: []Option{}, TimesU: []float64{},
-		Needs: map[string][]string{}, Refilm: coach.Refilm(b.Attempt.Day).Format(time.DateOnly),
+		Needs: map[string][]string{}, MarkU: MarkU(b), Refilm: coach.Refilm(b.Attempt.Day).Format(time.DateOnly),
 	}
 	sheet, err := Sheet(e, b, pts)
 	if err != nil {
@@ -116,7 +117,8 @@ func Read(e playbook.Event, b store.Bench, pts []int64) (Reading, error) {
 		}
 		out.Needs[k.ID] = list
 	}
-	if err := out.score(e, sheet); err != nil {
+	out.Extras = measure.Extras(sheet)
+	if err := out.score(e, sheet, b.Clip.First); err != nil {
 		return out, err
 	}
 	if plane, err := sheet.Optics.Plane(); err == nil && plane.PxPerM > 0 {
@@ -209,7 +211,7 @@ func Sheet(e playbook.Event, b store.Bench, pts []int64) (*measure.Sheet, error)
 		return nil, store.Invalid("the clip is not ready yet")
 	}
 	c := b.Clip
-	film, err := clock.NewFilm(pts, clock.TimeBase{Num: c.BaseNum, Den: c.BaseDen}, clock.Rate{Capture: c.CaptureRate, Playback: c.PlaybackRate})
+	film, err := Film(b, pts)
 	if err != nil {
 		return nil, store.Invalid(err.Error())
 	}
@@ -218,10 +220,10 @@ func Sheet(e playbook.Event, b store.Bench, pts []int64) (*measure.Sheet, error)
 	if c.View == "side-closed" {
 		near = front.Other()
 	}
-	u := MarkU(c)
+	u := MarkU(b)
 	s := &measure.Sheet{
 		Event: e, Film: film, Stamps: b.Stamps, Marks: map[int]map[body.Landmark]measure.Mark{},
-		Optics: optics.Calibration{Rightward: c.Rightward, MarkU: u}, Roles: body.Start(front).Near(near), View: c.View,
+		Optics: calibration(b), Roles: body.Start(front).Near(near), View: c.View,
 		Who: playbook.Who{Level: b.Athlete.Level, Sex: b.Athlete.Sex, School: b.Attempt.School}, Sex: body.Sex(b.Athlete.Sex), HeightM: b.Athlete.HeightM,
 	}
 	for _, l := range b.Landmarks {
@@ -230,26 +232,36 @@ func Sheet(e playbook.Event, b store.Bench, pts []int64) (*measure.Sheet, error)
 		}
 		s.Marks[l.Frame][body.Landmark(l.Name)] = measure.Mark{At: r2.Vec{X: l.X, Y: l.Y}, U: u, Source: l.Source}
 	}
-	if l := b.Calibration.Scale; l != nil {
-		s.Optics.Scale = &optics.Scale{Line: line(l.A, l.B), Metres: l.Metres}
-	}
-	if l := b.Calibration.Level; l != nil {
-		s.Optics.Level = &optics.Level{Line: line(l.A, l.B), Vertical: l.Vertical}
-	}
-	if o := b.Calibration.Origin; o != nil {
-		s.Optics.Origin = &r2.Vec{X: o.X, Y: o.Y}
-	}
 	return s, nil
 }
 
-// MarkU is the placing error in pixels of the original: 2 px of the shown
-// picture, converted.
-func MarkU(c *store.Clip) float64 {
-	shown := min(c.Width, media.ShownWidth)
-	if shown == 0 {
+// Film places a clip's pictures in real time.
+func Film(b store.Bench, pts []int64) (clock.Film, error) {
+	c := b.Clip
+	var ramp *clock.Ramp
+	if r := b.Calibration.Ramp; r != nil {
+		ramp = &clock.Ramp{From: r.From, To: r.To}
+	}
+	return clock.NewFilm(pts, clock.TimeBase{Num: c.BaseNum, Den: c.BaseDen},
+		clock.Rate{Capture: c.CaptureRate, Playback: c.PlaybackRate, CaptureU: c.RateU}, ramp)
+}
+
+// MarkU is the placing error in pixels of the original: what the coach's own
+// repeats tell, else 2 px of the shown picture, converted.
+func MarkU(b store.Bench) float64 {
+	if r := b.Calibration.Repeats; r != nil {
+		points := make([]r2.Vec, len(r.Points))
+		for i, p := range r.Points {
+			points[i] = r2.Vec{X: p.X, Y: p.Y}
+		}
+		if u, err := optics.Repeatability(points); err == nil {
+			return u
+		}
+	}
+	if b.Clip == nil || b.Clip.ShownWidth() == 0 {
 		return optics.MarkU
 	}
-	return optics.MarkU * float64(c.Width) / float64(shown)
+	return optics.MarkU * float64(b.Clip.Width) / float64(b.Clip.ShownWidth())
 }
 
 func line(a, b store.Spot) optics.Line {
@@ -257,7 +269,7 @@ func line(a, b store.Spot) optics.Line {
 }
 
 // score writes stamps, phases and contacts in seconds from the event's zero.
-func (r *Reading) score(e playbook.Event, s *measure.Sheet) error {
+func (r *Reading) score(e playbook.Event, s *measure.Sheet, first int) error {
 	at := map[string]clock.Instant{}
 	for _, k := range e.Keys {
 		f, ok := s.Stamps[k.ID]
@@ -283,31 +295,31 @@ func (r *Reading) score(e playbook.Event, s *measure.Sheet) error {
 		case k.ID == r.Zero:
 			r.Beats = append(r.Beats, Beat{Place: k.ID, Frame: s.Stamps[k.ID]})
 		case ok:
-			d, u := clock.Between(zero, t)
+			d, u := s.Film.Between(zero, t)
 			r.Beats = append(r.Beats, Beat{k.ID, s.Stamps[k.ID], d, u})
 		}
 	}
-	for i := range s.Film.Len() {
+	for i := first; i < s.Film.Len(); i++ {
 		t, err := s.Film.Instant(i, clock.Still)
 		if err != nil {
 			return err
 		}
-		_, u := clock.Between(zero, t)
+		_, u := s.Film.Between(zero, t)
 		r.TimesU = append(r.TimesU, u)
 	}
 	for _, p := range e.Phases {
 		from, okF := at[p.From]
 		to, okT := at[p.To]
 		if okF && okT && to.T > from.T {
-			d, u := clock.Between(from, to)
+			d, u := s.Film.Between(from, to)
 			r.Phases = append(r.Phases, Phase{p.ID, p.Name, from.T - r.ZeroT, to.T - r.ZeroT, d, u})
 		}
 	}
-	r.contacts(e, s, at)
+	r.contacts(e, s, at, s.Film.At(first))
 	return nil
 }
 
-func (r *Reading) contacts(e playbook.Event, s *measure.Sheet, at map[string]clock.Instant) {
+func (r *Reading) contacts(e playbook.Event, s *measure.Sheet, at map[string]clock.Instant, first float64) {
 	var beats []footfall.Beat
 	for _, k := range e.Keys {
 		if t, ok := at[k.ID]; ok && k.Lands+k.Lifts != "" {
@@ -315,7 +327,7 @@ func (r *Reading) contacts(e playbook.Event, s *measure.Sheet, at map[string]clo
 		}
 	}
 	notes := footfall.Contacts(beats)
-	begin, end := -r.ZeroT, s.Film.At(s.Film.Len()-1)-r.ZeroT
+	begin, end := first-r.ZeroT, s.Film.At(s.Film.Len()-1)-r.ZeroT
 	for _, n := range notes {
 		out := Note{Foot: n.Foot, Place: n.From, To: n.To, Start: n.Start.T - r.ZeroT, End: n.End.T - r.ZeroT, OpenStart: n.From == "", OpenEnd: n.To == ""}
 		if out.OpenStart {
@@ -324,7 +336,7 @@ func (r *Reading) contacts(e playbook.Event, s *measure.Sheet, at map[string]clo
 		if out.OpenEnd {
 			out.End = end
 		}
-		if d, u, ok := n.Length(); ok {
+		if d, u, ok := n.Length(s.Film); ok {
 			out.Value, out.U = &d, &u
 		}
 		r.Notes = append(r.Notes, out)

@@ -138,7 +138,7 @@ func TestTheCameraSideDecidesWhatIsNear(t *testing.T) {
 
 func TestPlacingErrorFollowsTheShownPicture(t *testing.T) {
 	for width, want := range map[int]float64{1280: 2, 640: 2, 1920: 3, 3840: 6, 0: 2} {
-		if got := MarkU(&store.Clip{Width: width}); got != want {
+		if got := MarkU(store.Bench{Clip: &store.Clip{Width: width, KeptWidth: 1280}}); got != want {
 			t.Errorf("a film %d px wide has a placing error of %v px, want %v", width, got, want)
 		}
 	}

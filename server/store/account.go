@@ -53,6 +53,58 @@ func (s *Store) HasAccounts(ctx context.Context) (bool, error) {
 	return has, err
 }
 
+// AddAccount makes an account in a club that is there.
+func (s *Store) AddAccount(ctx context.Context, a Account) error {
+	_, err := s.DB.NamedExecContext(ctx, `insert into account (id, club_id, login, name, role, password_hash)
+		values (:id, :club_id, :login, :name, :role, :password_hash)`, a)
+	if taken(err) {
+		return invalid("the sign-in name %q is taken", a.Login)
+	}
+	return err
+}
+
+// AccountLine is an account in a list.
+type AccountLine struct {
+	Account
+	Athletes int `db:"athletes"`
+}
+
+// Accounts are a club's, by name.
+func (s *Store) Accounts(ctx context.Context, club uuid.UUID) ([]AccountLine, error) {
+	out := []AccountLine{}
+	err := s.DB.SelectContext(ctx, &out, `select a.id, a.club_id, c.name as club, a.login, a.name, a.role, a.password_hash,
+			(select count(*) from athlete where coach_id = a.id) as athletes
+		from account a join club c on c.id = a.club_id where a.club_id = $1 order by a.name, a.id`, club)
+	return out, err
+}
+
+// LoginOf is the sign-in name of an account of the owner's club.
+func (s *Store) LoginOf(ctx context.Context, owner Account, account uuid.UUID) (string, error) {
+	var login string
+	err := s.DB.GetContext(ctx, &login, `select login from account where id = $1 and club_id = $2`, account, owner.ClubID)
+	return login, missing(err)
+}
+
+// SignOutAll ends all sign-ins of an account.
+func (s *Store) SignOutAll(ctx context.Context, account uuid.UUID) error {
+	_, err := s.DB.ExecContext(ctx, `delete from sign_in where account_id = $1`, account)
+	return err
+}
+
+// Missed notes a sign-in that failed, and forgets those of long ago.
+func (s *Store) Missed(ctx context.Context, login, address string) error {
+	_, err := s.DB.ExecContext(ctx, `with old as (delete from sign_in_miss where at < now() - interval '1 day') insert into sign_in_miss (login, address) values (lower($1), $2)`, login, address)
+	return err
+}
+
+// Misses counts the failed sign-ins since a time, for a name and from an
+// address.
+func (s *Store) Misses(ctx context.Context, login, address string, since time.Time) (byLogin, byAddress int, err error) {
+	var n struct{ Login, Address int }
+	err = s.DB.GetContext(ctx, &n, `select count(*) filter (where login = lower($1)) as login, count(*) filter (where address = $2) as address from sign_in_miss where at > $3`, login, address, since)
+	return n.Login, n.Address, err
+}
+
 // SetPassword changes an account's password and ends its sign-ins.
 func (s *Store) SetPassword(ctx context.Context, login, hash string) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
 )
 
 // Athlete is somebody who is coached.
@@ -35,16 +36,40 @@ func (s *Store) Athletes(ctx context.Context, viewer uuid.UUID) ([]Athlete, erro
 
 // AddAthlete adds one; the same id twice is the same athlete.
 func (s *Store) AddAthlete(ctx context.Context, a Athlete) error {
-	if a.Name == "" {
-		return invalid("an athlete needs a name")
-	}
-	if a.HeightM < 0.8 || a.HeightM > 2.6 {
-		return invalid("a height of %.2f m is not believable: give it in metres, as in 1.74", a.HeightM)
-	}
-	if a.BirthYear < 1900 || a.BirthYear > 2100 {
-		return invalid("%d is not a year of birth", a.BirthYear)
+	if err := a.check(); err != nil {
+		return err
 	}
 	_, err := s.DB.NamedExecContext(ctx, `insert into athlete (id, club_id, coach_id, name, sex, birth_year, height_m, front_leg, level, notes)
 		values (:id, :club_id, :coach_id, :name, :sex, :birth_year, :height_m, :front_leg, :level, :notes) on conflict (id) do nothing`, a)
 	return err
+}
+
+func (a Athlete) check() error {
+	switch {
+	case a.Name == "":
+		return invalid("an athlete needs a name")
+	case a.HeightM < 0.8 || a.HeightM > 2.6:
+		return invalid("a height of %.2f m is not believable: give it in metres, as in 1.74", a.HeightM)
+	case a.BirthYear < 1900 || a.BirthYear > 2100:
+		return invalid("%d is not a year of birth", a.BirthYear)
+	}
+	return nil
+}
+
+// ChangeAthlete changes what is known of an athlete; what was computed of their
+// attempts is computed anew.
+func (s *Store) ChangeAthlete(ctx context.Context, viewer uuid.UUID, a Athlete) error {
+	if err := a.check(); err != nil {
+		return err
+	}
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		var id uuid.UUID
+		err := tx.GetContext(ctx, &id, `update athlete t set name = $3, sex = $4, birth_year = $5, height_m = $6, front_leg = $7, level = $8
+			where t.id = $2 and `+mine+` returning t.id`, viewer, a.ID, a.Name, a.Sex, a.BirthYear, a.HeightM, a.FrontLeg, a.Level)
+		if err != nil {
+			return missing(err)
+		}
+		_, err = tx.ExecContext(ctx, `delete from run where attempt_id in (select id from attempt where athlete_id = $1)`, a.ID)
+		return err
+	})
 }

@@ -52,6 +52,7 @@ type Line struct {
 	Athlete  string     `db:"athlete"`
 	Clip     *uuid.UUID `db:"clip"`
 	Status   *string    `db:"status"`
+	First    *int       `db:"first"`
 	Rate     *float64   `db:"capture_rate"`
 	Stamps   int        `db:"stamps"`
 	Marks    int        `db:"marks"`
@@ -63,7 +64,7 @@ type Line struct {
 // Attempts are the latest that an account may see.
 func (s *Store) Attempts(ctx context.Context, viewer uuid.UUID, limit int) ([]Line, error) {
 	out := []Line{}
-	err := s.DB.SelectContext(ctx, &out, `select `+attemptColumns+`, t.name as athlete, c.id as clip, c.status, c.capture_rate,
+	err := s.DB.SelectContext(ctx, &out, `select `+attemptColumns+`, t.name as athlete, c.id as clip, c.status, c.first, c.capture_rate,
 			(select count(*) from stamp where attempt_id = p.id) as stamps,
 			(select count(*) from landmark where attempt_id = p.id) as marks,
 			g.fault as focus, g.refilm, g.words

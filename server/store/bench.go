@@ -38,6 +38,42 @@ type Calibration struct {
 	Scale  *ScaleLine `json:"scale,omitempty"`
 	Level  *LevelLine `json:"level,omitempty"`
 	Origin *Spot      `json:"origin,omitempty"`
+
+	Known   *Known   `json:"known,omitempty"`
+	Ramp    *Ramp    `json:"ramp,omitempty"`
+	Subject *Subject `json:"subject,omitempty"`
+	Repeats *Repeats `json:"repeats,omitempty"`
+}
+
+// Known is an interval of the film whose real length is known: two pictures on
+// which a change is first seen, and the seconds between them.
+type Known struct {
+	From    int     `json:"from"`
+	To      int     `json:"to"`
+	Seconds float64 `json:"seconds"`
+	U       float64 `json:"u"` // standard uncertainty of the seconds
+}
+
+// Ramp says between which pictures a film is slowed, when it is not slowed all
+// along.
+type Ramp struct {
+	From int `json:"from"`
+	To   int `json:"to"`
+}
+
+// Subject is where the athlete is on a picture that shows several people.
+type Subject struct {
+	Frame int  `json:"frame"`
+	A     Spot `json:"a"`
+	B     Spot `json:"b"`
+}
+
+// Repeats are the places of one joint on one picture, put there again and
+// again by the same hand.
+type Repeats struct {
+	Frame    int    `json:"frame"`
+	Landmark string `json:"landmark"`
+	Points   []Spot `json:"points"`
 }
 
 // Spot is a point of the original picture.
@@ -145,14 +181,14 @@ func readBench(ctx context.Context, tx *sqlx.Tx, viewer, id uuid.UUID) (Bench, e
 
 func readCalibration(ctx context.Context, tx *sqlx.Tx, id uuid.UUID) (Calibration, error) {
 	var c Calibration
-	var row []struct{ Scale, Level, Origin []byte }
-	if err := tx.SelectContext(ctx, &row, `select scale, level, origin from calibration where attempt_id = $1`, id); err != nil || len(row) == 0 {
+	var row []struct{ Scale, Level, Origin, Known, Ramp, Subject, Repeats []byte }
+	if err := tx.SelectContext(ctx, &row, `select scale, level, origin, known, ramp, subject, repeats from calibration where attempt_id = $1`, id); err != nil || len(row) == 0 {
 		return c, err
 	}
 	for _, part := range []struct {
 		data []byte
 		into any
-	}{{row[0].Scale, &c.Scale}, {row[0].Level, &c.Level}, {row[0].Origin, &c.Origin}} {
+	}{{row[0].Scale, &c.Scale}, {row[0].Level, &c.Level}, {row[0].Origin, &c.Origin}, {row[0].Known, &c.Known}, {row[0].Ramp, &c.Ramp}, {row[0].Subject, &c.Subject}, {row[0].Repeats, &c.Repeats}} {
 		if part.data == nil {
 			continue
 		}

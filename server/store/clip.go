@@ -3,27 +3,37 @@ package store
 import (
 	"context"
 	"crypto/sha256"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
+	"time"
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 	"github.com/jmoiron/sqlx"
 )
 
-// Clip is one camera's film of an attempt.
+// Clip is one camera's film of an attempt. It is uploading, looking (at its
+// file), choosing (its part to keep), waiting, decoding, then ready or failed.
 type Clip struct {
 	ID           uuid.UUID `db:"id"`
 	AttemptID    uuid.UUID `db:"attempt_id"`
 	Name         string    `db:"name"`
-	Bytes        int64     `db:"bytes"`
-	SHA256       []byte    `db:"sha256"`
+	Bytes        int64     `db:"bytes"`    // of the whole file, as declared
+	Received     int64     `db:"received"` // of them, those that are here
 	Status       string    `db:"status"`
 	Progress     float64   `db:"progress"`
 	Message      string    `db:"message"`
-	Width        int       `db:"width"`
+	Codec        string    `db:"codec"`
+	Pictures     int       `db:"pictures"` // in the whole film
+	Seconds      float64   `db:"seconds"`  // of the whole film, by its own time
+	Width        int       `db:"width"`    // of the original picture, as shown
 	Height       int       `db:"height"`
+	CutFrom      float64   `db:"cut_from"` // what is kept, in seconds of the file
+	CutTo        float64   `db:"cut_to"`
+	KeptWidth    int       `db:"kept_width"`
+	First        int       `db:"first"` // number of the first kept picture
 	Frames       int       `db:"frames"`
 	BaseNum      int64     `db:"base_num"`
 	BaseDen      int64     `db:"base_den"`
@@ -31,62 +41,133 @@ type Clip struct {
 	TagRate      float64   `db:"tag_rate"`
 	CaptureRate  float64   `db:"capture_rate"`
 	RateSource   string    `db:"rate_source"`
+	RateU        float64   `db:"rate_u"`
 	View         string    `db:"view"`
 	Rightward    bool      `db:"rightward"`
+	Brightness   float64   `db:"brightness"` // 0 to 1, mean of the kept pictures
+	Blur         float64   `db:"blur"`       // 0 to 1
+	HasSound     bool      `db:"has_sound"`
+	Previews     int       `db:"previews"`
 }
 
-const selectClip = `select id, attempt_id, name, bytes, sha256, status, progress, message, width, height, frames, base_num, base_den,
-	playback_rate, tag_rate, capture_rate, rate_source, view, rightward from clip`
+// Has reports whether a picture was kept.
+func (c *Clip) Has(frame int) bool { return frame >= c.First && frame < c.First+c.Frames }
 
-const partSize = 1 << 20
+// ShownWidth is how wide the kept pictures are.
+func (c *Clip) ShownWidth() int { return min(c.Width, c.KeptWidth) }
 
-// AddClip stores an original file as it streams in, whole or not at all. Check
-// sees it before it counts; then, inside the same transaction, done may
-// enqueue the decoding. The same id twice is an error.
-func (s *Store) AddClip(ctx context.Context, viewer uuid.UUID, c Clip, file io.Reader, check func() error, done func(context.Context, *sqlx.Tx) error) error {
+const selectClip = `select id, attempt_id, name, bytes, received, status, progress, message, codec, pictures, seconds, width, height, cut_from, cut_to,
+	kept_width, first, frames, base_num, base_den, playback_rate, tag_rate, capture_rate, rate_source, rate_u, view, rightward, brightness, blur,
+	exists (select from clip_sound where clip_id = clip.id) as has_sound, (select count(*) from clip_preview where clip_id = clip.id) as previews from clip`
+
+const (
+	partSize = 1 << 20
+	// batch is how many parts are acknowledged at once.
+	batch = 4
+	// abandoned is how long an upload may rest before it is dropped.
+	abandoned = 48 * time.Hour
+)
+
+// Step goes on with a clip in the background, as part of a transaction.
+type Step func(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
+
+// AddClip declares a film that will be uploaded. The same id twice is the same
+// clip; one that failed makes room.
+func (s *Store) AddClip(ctx context.Context, viewer uuid.UUID, c Clip) error {
+	if c.Bytes <= 0 {
+		return invalid("this file is empty: choose the clip itself, as the phone saved it")
+	}
 	return s.within(ctx, func(tx *sqlx.Tx) error {
-		var mineToo bool
-		err := tx.GetContext(ctx, &mineToo, `select exists (select from attempt p join athlete t on t.id = p.athlete_id where p.id = $2 and `+mine+`)`, viewer, c.AttemptID)
-		if err != nil {
+		if err := ownAttempt(ctx, tx, viewer, c.AttemptID); err != nil {
 			return err
 		}
-		if !mineToo {
-			return ErrNotFound
+		if _, err := tx.ExecContext(ctx, `delete from clip where attempt_id = $1 and status = 'failed' and id <> $2`, c.AttemptID, c.ID); err != nil {
+			return err
 		}
-		_, err = tx.ExecContext(ctx, `insert into clip (id, attempt_id, name, bytes, sha256, status) values ($1, $2, $3, 0, '', 'waiting')`, c.ID, c.AttemptID, c.Name)
+		_, err := tx.ExecContext(ctx, `insert into clip (id, attempt_id, name, bytes, status) values ($1, $2, $3, $4, 'uploading') on conflict (id) do nothing`,
+			c.ID, c.AttemptID, c.Name, c.Bytes)
 		if taken(err) {
 			return invalid("this attempt already has a clip: log another attempt for another film")
 		}
-		if err != nil {
-			return err
-		}
-		hash := sha256.New()
-		buf := make([]byte, partSize)
-		var size int64
-		for n := 0; ; n++ {
-			k, err := io.ReadFull(file, buf)
-			if k > 0 {
-				hash.Write(buf[:k])
-				size += int64(k)
-				if _, err := tx.ExecContext(ctx, `insert into clip_part (clip_id, number, data) values ($1, $2, $3)`, c.ID, n, buf[:k]); err != nil {
-					return err
-				}
-			}
-			if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
-				break
-			}
-			if err != nil {
-				return fmt.Errorf("the upload broke off: %w", err)
-			}
-		}
-		if err := check(); err != nil {
-			return err
-		}
-		if _, err := tx.ExecContext(ctx, `update clip set bytes = $2, sha256 = $3 where id = $1`, c.ID, size, hash.Sum(nil)); err != nil {
-			return err
-		}
-		return done(ctx, tx)
+		return err
 	})
+}
+
+func ownAttempt(ctx context.Context, tx *sqlx.Tx, viewer, attempt uuid.UUID) error {
+	var mineToo bool
+	err := tx.GetContext(ctx, &mineToo, `select exists (select from attempt p join athlete t on t.id = p.athlete_id where p.id = $2 and `+mine+`)`, viewer, attempt)
+	if err == nil && !mineToo {
+		return ErrNotFound
+	}
+	return err
+}
+
+// Receive takes a film's bytes from a place on, as they stream in. What it has
+// acknowledged stays when the line drops; when the last byte is here, next goes
+// on with the clip in the same transaction.
+func (s *Store) Receive(ctx context.Context, viewer, id uuid.UUID, from int64, file io.Reader, next Step) error {
+	c, err := s.Clip(ctx, viewer, id)
+	if err != nil {
+		return err
+	}
+	if c.Status != "uploading" {
+		return invalid("this clip is here already")
+	}
+	buf := make([]byte, batch*partSize)
+	for at := from; ; {
+		n, rerr := io.ReadFull(file, buf)
+		ended := errors.Is(rerr, io.EOF) || errors.Is(rerr, io.ErrUnexpectedEOF)
+		if at+int64(n) > c.Bytes {
+			return invalid("this file is larger than the %d bytes that were declared: choose it again", c.Bytes)
+		}
+		if at+int64(n) < c.Bytes {
+			n -= n % partSize // a part that is not whole is sent again
+		}
+		if err := s.keepParts(ctx, c, at, buf[:n], next); err != nil {
+			return err
+		}
+		at += int64(n)
+		if rerr != nil && !ended {
+			return fmt.Errorf("the upload broke off: %w", rerr)
+		}
+		if ended || at == c.Bytes {
+			return nil
+		}
+	}
+}
+
+// keepParts stores what arrived behind what is there.
+func (s *Store) keepParts(ctx context.Context, c Clip, at int64, data []byte, next Step) error {
+	return s.within(context.WithoutCancel(ctx), func(tx *sqlx.Tx) error {
+		var received int64
+		if err := tx.GetContext(ctx, &received, `select received from clip where id = $1 and status = 'uploading' for update`, c.ID); err != nil {
+			return missing(err)
+		}
+		if received != at {
+			return invalid("%d bytes of this clip are here: go on from there, not from %d", received, at)
+		}
+		for n := 0; n < len(data); n += partSize {
+			part := data[n:min(n+partSize, len(data))]
+			if _, err := tx.ExecContext(ctx, `insert into clip_part (clip_id, number, data) values ($1, $2, $3)`, c.ID, (at+int64(n))/partSize, part); err != nil {
+				return err
+			}
+		}
+		status := "uploading"
+		if at+int64(len(data)) == c.Bytes {
+			status = "looking"
+			if err := next(ctx, tx, c.ID); err != nil {
+				return err
+			}
+		}
+		_, err := tx.ExecContext(ctx, `update clip set received = received + $2, status = $3, touched = now() where id = $1`, c.ID, len(data), status)
+		return err
+	})
+}
+
+// DropAbandoned forgets uploads that nobody went on with.
+func (s *Store) DropAbandoned(ctx context.Context, now time.Time) error {
+	_, err := s.DB.ExecContext(ctx, `delete from clip where status = 'uploading' and touched < $1`, now.Add(-abandoned))
+	return err
 }
 
 // Clip finds a clip that an account may see.
@@ -158,28 +239,186 @@ func (s *Store) Original(ctx context.Context, id uuid.UUID, w io.Writer) error {
 	}
 }
 
-// Progress notes how far the decoding of a clip has come, 0 to 1.
-func (s *Store) Progress(ctx context.Context, id uuid.UUID, share float64) error {
-	_, err := s.DB.ExecContext(ctx, `update clip set status = 'decoding', progress = $2 where id = $1`, id, share)
+// Spool writes a clip's file as it came and keeps its hash.
+func (s *Store) Spool(ctx context.Context, id uuid.UUID, w io.Writer) error {
+	hash := sha256.New()
+	if err := s.Original(ctx, id, io.MultiWriter(w, hash)); err != nil {
+		return err
+	}
+	_, err := s.DB.ExecContext(ctx, `update clip set sha256 = $2 where id = $1`, id, hash.Sum(nil))
 	return err
 }
 
-// Fail notes, in a sentence, why a clip could not be decoded, and drops what
-// was decoded of it.
-func (s *Store) Fail(ctx context.Context, id uuid.UUID, message string) error {
+// Seen notes what a look at the file found, and leaves the choice of the part
+// to keep to the coach, unless it was made before the file was here.
+func (s *Store) Seen(ctx context.Context, c Clip, previews []Preview, next Step) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `delete from frame where clip_id = $1`, id); err != nil {
+		if _, err := tx.ExecContext(ctx, `delete from clip_preview where clip_id = $1`, c.ID); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, `update clip set status = 'failed', message = $2, progress = 0 where id = $1`, id, message)
+		for i, p := range previews {
+			if _, err := tx.ExecContext(ctx, `insert into clip_preview (clip_id, number, at, jpeg) values ($1, $2, $3, $4)`, c.ID, i, p.At, p.JPEG); err != nil {
+				return err
+			}
+		}
+		status := "choosing"
+		if c.CutTo > 0 {
+			status = "waiting"
+			if err := next(ctx, tx, c.ID); err != nil {
+				return err
+			}
+		}
+		c.Status = status
+		_, err := tx.NamedExecContext(ctx, `update clip set status = :status, progress = 0, codec = :codec, pictures = :pictures, seconds = :seconds, width = :width, height = :height,
+			base_num = :base_num, base_den = :base_den, playback_rate = :playback_rate, tag_rate = :tag_rate, cut_to = :cut_to where id = :id`, c)
 		return err
 	})
 }
 
-// Frame is one decoded picture.
+// Preview is a small picture of a film that is not decoded yet.
+type Preview struct {
+	At   float64 `db:"at"` // seconds of the file
+	JPEG []byte  `db:"jpeg"`
+}
+
+// PreviewTimes are when the previews of a clip were, in seconds of the file.
+func (s *Store) PreviewTimes(ctx context.Context, clip uuid.UUID) ([]float64, error) {
+	out := []float64{}
+	err := s.DB.SelectContext(ctx, &out, `select at from clip_preview where clip_id = $1 order by number`, clip)
+	return out, err
+}
+
+// PreviewOf is one small picture.
+func (s *Store) PreviewOf(ctx context.Context, viewer, clip uuid.UUID, number int) ([]byte, error) {
+	if _, err := s.Clip(ctx, viewer, clip); err != nil {
+		return nil, err
+	}
+	var jpeg []byte
+	err := s.DB.GetContext(ctx, &jpeg, `select jpeg from clip_preview where clip_id = $1 and number = $2`, clip, number)
+	return jpeg, missing(err)
+}
+
+// Choose says which part of a clip is kept, from and to in seconds of the file,
+// and how wide. A clip that is ready is decoded again: its pictures keep their
+// numbers, and what was put on pictures that go stays for when they come back.
+func (s *Store) Choose(ctx context.Context, viewer, id uuid.UUID, from, to float64, width int, next Step) error {
+	c, err := s.Clip(ctx, viewer, id)
+	if err != nil {
+		return err
+	}
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		if err := tx.GetContext(ctx, &c.Status, `select status from clip where id = $1 for update`, id); err != nil {
+			return missing(err)
+		}
+		status := c.Status
+		switch c.Status {
+		case "uploading", "looking": // known before the file is here
+		case "choosing", "ready":
+			status = "waiting"
+			if err := next(ctx, tx, id); err != nil {
+				return err
+			}
+		default:
+			return invalid("this clip is being decoded already: cancel that first")
+		}
+		_, err := tx.ExecContext(ctx, `update clip set status = $2, progress = 0, cut_from = $3, cut_to = $4, kept_width = $5 where id = $1`, id, status, from, to, width)
+		if err != nil || c.Status != "ready" {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `update attempt set version = version + 1 where id = $1`, c.AttemptID)
+		return err
+	})
+}
+
+// KeepSound stores a clip's sound track: 16-bit samples of one channel.
+func (s *Store) KeepSound(ctx context.Context, clip uuid.UUID, rate int, samples []byte) error {
+	_, err := s.DB.ExecContext(ctx, `insert into clip_sound (clip_id, rate, samples) values ($1, $2, $3)
+		on conflict (clip_id) do update set rate = excluded.rate, samples = excluded.samples`, clip, rate, samples)
+	return err
+}
+
+// Sound is a clip's sound track, if it has one.
+func (s *Store) Sound(ctx context.Context, viewer, clip uuid.UUID) (rate int, samples []byte, err error) {
+	if _, err := s.Clip(ctx, viewer, clip); err != nil {
+		return 0, nil, err
+	}
+	var row struct {
+		Rate    int
+		Samples []byte
+	}
+	err = s.DB.GetContext(ctx, &row, `select rate, samples from clip_sound where clip_id = $1`, clip)
+	return row.Rate, row.Samples, missing(err)
+}
+
+// MoveClip hands a clip, with all that was put on its pictures, to another
+// attempt of the same event that has none.
+func (s *Store) MoveClip(ctx context.Context, viewer, id, to uuid.UUID) error {
+	c, err := s.Clip(ctx, viewer, id)
+	if err != nil {
+		return err
+	}
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		if err := ownAttempt(ctx, tx, viewer, to); err != nil {
+			return err
+		}
+		var events []string
+		if err := tx.SelectContext(ctx, &events, `select event from attempt where id in ($1, $2) order by id for update`, c.AttemptID, to); err != nil {
+			return err
+		}
+		if len(events) != 2 || events[0] != events[1] {
+			return invalid("a clip moves to another attempt of the same event")
+		}
+		if _, err := tx.ExecContext(ctx, `update clip set attempt_id = $2 where id = $1`, id, to); taken(err) {
+			return invalid("that attempt has a clip of its own: take it off first, or log another attempt")
+		} else if err != nil {
+			return err
+		}
+		for _, table := range []string{"stamp", "landmark", "calibration", "look", "note", "run", "focus", "assignment"} {
+			if _, err := tx.ExecContext(ctx, `delete from `+table+` where attempt_id = $1`, to); err != nil {
+				return err
+			}
+			if table == "run" {
+				continue
+			}
+			if _, err := tx.ExecContext(ctx, `update `+table+` set attempt_id = $2 where attempt_id = $1`, c.AttemptID, to); err != nil {
+				return err
+			}
+		}
+		for _, sql := range []string{`delete from run where attempt_id in ($1, $2)`, `update command set state = 'gone' where attempt_id in ($1, $2)`,
+			`update attempt set version = version + 1 where id in ($1, $2)`} {
+			if _, err := tx.ExecContext(ctx, sql, c.AttemptID, to); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// Progress notes how far the work on a clip has come, 0 to 1.
+func (s *Store) Progress(ctx context.Context, id uuid.UUID, share float64) error {
+	_, err := s.DB.ExecContext(ctx, `update clip set status = case status when 'waiting' then 'decoding' else status end, progress = $2 where id = $1`, id, share)
+	return err
+}
+
+// Fail notes, in a sentence, why a clip could not be used, and drops its file
+// and what was decoded of it.
+func (s *Store) Fail(ctx context.Context, id uuid.UUID, message string) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		for _, table := range []string{"frame", "clip_part", "clip_preview", "clip_sound"} {
+			if _, err := tx.ExecContext(ctx, `delete from `+table+` where clip_id = $1`, id); err != nil {
+				return err
+			}
+		}
+		_, err := tx.ExecContext(ctx, `update clip set status = 'failed', message = $2, progress = 0, received = 0, pts = '{}' where id = $1`, id, message)
+		return err
+	})
+}
+
+// Frame is one decoded picture, by its number in the whole film.
 type Frame struct {
-	PTS  int64
-	JPEG []byte
+	Number int
+	PTS    int64
+	JPEG   []byte
 }
 
 // ClearFrames makes room before a clip is decoded (again).
@@ -188,20 +427,22 @@ func (s *Store) ClearFrames(ctx context.Context, id uuid.UUID) error {
 	return err
 }
 
-// AddFrames appends pictures, the first of which is number from.
-func (s *Store) AddFrames(ctx context.Context, id uuid.UUID, from int, frames []Frame) error {
+// AddFrames stores pictures.
+func (s *Store) AddFrames(ctx context.Context, id uuid.UUID, frames []Frame) error {
 	_, err := s.Pool.CopyFrom(ctx, pgx.Identifier{"frame"}, []string{"clip_id", "number", "pts", "jpeg"},
 		pgx.CopyFromSlice(len(frames), func(i int) ([]any, error) {
-			return []any{id, from + i, frames[i].PTS, frames[i].JPEG}, nil
+			return []any{id, frames[i].Number, frames[i].PTS, frames[i].JPEG}, nil
 		}))
 	return err
 }
 
-// Ready notes what decoding found out and opens the clip.
-func (s *Store) Ready(ctx context.Context, c Clip) error {
-	_, err := s.DB.NamedExecContext(ctx, `update clip set status = 'ready', progress = 1, message = '', width = :width, height = :height, frames = :frames,
-		base_num = :base_num, base_den = :base_den, playback_rate = :playback_rate, tag_rate = :tag_rate,
-		capture_rate = :capture_rate, rate_source = :rate_source where id = :id`, c)
+// Ready notes what decoding found out and opens the clip. A capture rate that
+// the coach has said already stays.
+func (s *Store) Ready(ctx context.Context, c Clip, pts []int64) error {
+	_, err := s.DB.ExecContext(ctx, `update clip set status = 'ready', progress = 1, message = '', first = $2, frames = $3, pts = $4, brightness = $5, blur = $6,
+		capture_rate = case when rate_source = 'unknown' then $7 else capture_rate end,
+		rate_source = case when rate_source = 'unknown' then $8 else rate_source end where id = $1`,
+		c.ID, c.First, c.Frames, pts, c.Brightness, c.Blur, c.CaptureRate, c.RateSource)
 	return err
 }
 
@@ -213,9 +454,26 @@ func (s *Store) Picture(ctx context.Context, viewer, clip uuid.UUID, number int)
 	return jpeg, missing(err)
 }
 
-// PTS are the time stamps of a clip's frames.
+// RampOf is what was said of a film that is slowed in part only.
+func (s *Store) RampOf(ctx context.Context, attempt uuid.UUID) (*Ramp, error) {
+	var data []byte
+	err := s.DB.GetContext(ctx, &data, `select ramp from calibration where attempt_id = $1`, attempt)
+	if errors.Is(missing(err), ErrNotFound) || err == nil && data == nil {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	r := &Ramp{}
+	return r, json.Unmarshal(data, r)
+}
+
+// PTS are the time stamps of a film's pictures, from its first to the last
+// that was kept.
 func (s *Store) PTS(ctx context.Context, clip uuid.UUID) ([]int64, error) {
-	var out []int64
-	err := s.DB.SelectContext(ctx, &out, `select pts from frame where clip_id = $1 order by number`, clip)
-	return out, err
+	rows, err := s.Pool.Query(ctx, `select unnest(pts) from clip where id = $1`, clip)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowTo[int64])
 }

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"time"
 
 	"github.com/google/uuid"
@@ -25,6 +26,10 @@ type Command struct {
 	Source     string          `json:"source,omitempty"`     // landmark
 	Scale      *ScaleLine      `json:"scale,omitempty"`      // scale
 	Level      *LevelLine      `json:"level,omitempty"`      // level
+	Known      *Known          `json:"known,omitempty"`      // known
+	Ramp       *Ramp           `json:"ramp,omitempty"`       // ramp
+	Subject    *Subject        `json:"subject,omitempty"`    // subject
+	Repeats    *Repeats        `json:"repeats,omitempty"`    // repeats
 	Look       string          `json:"look,omitempty"`       // look
 	Verdict    *string         `json:"verdict,omitempty"`    // look
 	Note       string          `json:"note,omitempty"`       // note
@@ -33,7 +38,8 @@ type Command struct {
 	Why        *string         `json:"why,omitempty"`        // focus
 	Assignment *AssignmentWish `json:"assignment,omitempty"` // assign
 	Rate       *float64        `json:"rate,omitempty"`       // rate
-	RateSource string          `json:"rateSource,omitempty"` // rate, when undone
+	RateSource string          `json:"rateSource,omitempty"` // rate
+	RateU      float64         `json:"rateU,omitempty"`      // rate
 	View       string          `json:"view,omitempty"`       // view
 	Rightward  *bool           `json:"rightward,omitempty"`  // view
 }
@@ -56,6 +62,9 @@ func (Conflict) Error() string {
 
 // MostFocuses an attempt may carry.
 const MostFocuses = 2
+
+// LeastRepeats is how often a joint is placed to tell a hand's repeatability.
+const LeastRepeats = 5
 
 // Do applies a command and returns the Bench after it. A command that was
 // applied before changes nothing; one made on an older version is a Conflict.
@@ -185,6 +194,48 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 		back.At = before.Calibration.Origin
 		return back, calibrate(exec, "origin", c.At)
 
+	case "known":
+		back.Known = before.Calibration.Known
+		if k := c.Known; k != nil {
+			if err := between(before, k.From, k.To); err != nil {
+				return back, err
+			}
+			if k.Seconds <= 0 || k.U < 0 {
+				return back, invalid("say how many seconds passed between the two pictures")
+			}
+		}
+		return back, calibrate(exec, "known", c.Known)
+	case "ramp":
+		back.Ramp = before.Calibration.Ramp
+		if r := c.Ramp; r != nil {
+			if err := between(before, r.From, r.To); err != nil {
+				return back, err
+			}
+		}
+		return back, calibrate(exec, "ramp", c.Ramp)
+	case "subject":
+		back.Subject = before.Calibration.Subject
+		if b := c.Subject; b != nil {
+			if err := shown(before, b.Frame); err != nil {
+				return back, err
+			}
+			if math.Abs(b.A.X-b.B.X) < 8 || math.Abs(b.A.Y-b.B.Y) < 8 {
+				return back, invalid("draw the frame round the whole athlete")
+			}
+		}
+		return back, calibrate(exec, "subject", c.Subject)
+	case "repeats":
+		back.Repeats = before.Calibration.Repeats
+		if r := c.Repeats; r != nil {
+			if err := shown(before, r.Frame); err != nil {
+				return back, err
+			}
+			if len(r.Points) < LeastRepeats || len(r.Points) > 50 {
+				return back, invalid("place the same joint %d times", LeastRepeats)
+			}
+		}
+		return back, calibrate(exec, "repeats", c.Repeats)
+
 	case "look":
 		if old, ok := before.Looks[c.Look]; ok {
 			back.Verdict = &old
@@ -220,15 +271,15 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 		if before.Clip == nil {
 			return back, invalid("add a clip first")
 		}
-		rate, source := before.Clip.CaptureRate, before.Clip.RateSource
-		back.Rate, back.RateSource = &rate, source
+		rate := before.Clip.CaptureRate
+		back.Rate, back.RateSource, back.RateU = &rate, before.Clip.RateSource, before.Clip.RateU
 		if c.Rate == nil || *c.Rate < 0 || *c.Rate > 10000 || *c.Rate == 0 && c.RateSource != "unknown" {
 			return back, invalid("a capture rate lies above 0 and below 10000 pictures a second")
 		}
 		if c.RateSource == "" {
 			c.RateSource = "chosen"
 		}
-		return back, exec(`update clip set capture_rate = $2, rate_source = $3 where attempt_id = $1`, *c.Rate, c.RateSource)
+		return back, exec(`update clip set capture_rate = $2, rate_source = $3, rate_u = $4 where attempt_id = $1`, *c.Rate, c.RateSource, c.RateU)
 
 	case "view":
 		if before.Clip == nil {
@@ -250,7 +301,7 @@ func landmark(before Bench, c, back Command, exec execer) (Command, error) {
 	if c.Frame == nil {
 		return back, invalid("a landmark stands on a picture: say which")
 	}
-	if err := onFilm(before, *c.Frame); err != nil {
+	if err := shown(before, *c.Frame); err != nil {
 		return back, err
 	}
 	back.Frame = c.Frame
@@ -324,14 +375,37 @@ func assign(before Bench, c, back Command, exec execer) (Command, error) {
 		dose = excluded.dose, refilm = excluded.refilm`, c.Fault, w.Cue, w.Words, w.Drill, w.Dose, day)
 }
 
+// onFilm checks that a frame may be stamped.
 func onFilm(b Bench, frame int) error {
+	if err := shown(b, frame); err != nil {
+		return err
+	}
+	if b.Clip.RateSource == "unknown" {
+		return invalid("say at which rate the clip was filmed before stamping it")
+	}
+	return nil
+}
+
+// shown checks that a frame was kept.
+func shown(b Bench, frame int) error {
 	switch {
 	case b.Clip == nil || b.Clip.Status != "ready":
 		return invalid("the clip is not ready yet")
-	case b.Clip.RateSource == "unknown":
-		return invalid("say at which rate the clip was filmed before stamping it")
-	case frame < 0 || frame >= b.Clip.Frames:
-		return invalid("there is no picture %d in a clip of %d", frame, b.Clip.Frames)
+	case !b.Clip.Has(frame):
+		return invalid("there is no picture %d: this clip has %d to %d", frame, b.Clip.First, b.Clip.First+b.Clip.Frames-1)
+	}
+	return nil
+}
+
+func between(b Bench, from, to int) error {
+	if err := shown(b, from); err != nil {
+		return err
+	}
+	if err := shown(b, to); err != nil {
+		return err
+	}
+	if from >= to {
+		return invalid("the second picture must come after the first")
 	}
 	return nil
 }

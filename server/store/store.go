@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"syscall"
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5/pgconn"
@@ -91,6 +92,28 @@ func missing(err error) error {
 	}
 	return err
 }
+
+// ErrFull is returned when the disk has no more room.
+var ErrFull = errors.New("the disk is full: nothing more can be kept until clips are erased or room is made; what was acknowledged is safe")
+
+// full reports whether an error, of the database or of a file, means that the
+// disk has no room.
+func full(err error) bool {
+	var pg *pgconn.PgError
+	const diskFull, outOfMemory = "53100", "53200"
+	return errors.As(err, &pg) && (pg.Code == diskFull || pg.Code == outOfMemory) || errors.Is(err, syscall.ENOSPC)
+}
+
+// Plain is an error in words for the coach.
+func Plain(err error) string {
+	if full(err) {
+		return ErrFull.Error()
+	}
+	return err.Error()
+}
+
+// IsFull reports whether an error means that the disk has no room.
+func IsFull(err error) bool { return full(err) || errors.Is(err, ErrFull) }
 
 func taken(err error) bool {
 	var pg *pgconn.PgError

@@ -9,10 +9,12 @@ import (
 	"maps"
 	"strings"
 	"sync"
+	"syscall"
 	"testing"
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jmoiron/sqlx"
 
 	"neokinema/server/postgres/pgtest"
@@ -78,11 +80,11 @@ func (d *desk) log(t *testing.T, coach, athlete uuid.UUID) uuid.UUID {
 	return id
 }
 
-func fine() error                             { return nil }
-func no(context.Context, *sqlx.Tx) error      { return nil }
-func ptr[T any](v T) *T                       { return &v }
-func (d *desk) do(c store.Command) error      { _, err := d.try(c); return err }
-func (d *desk) read(t *testing.T) store.Bench { t.Helper(); return d.see(t, d.coach) }
+func fine() error                                   { return nil }
+func no(context.Context, *sqlx.Tx, uuid.UUID) error { return nil }
+func ptr[T any](v T) *T                             { return &v }
+func (d *desk) do(c store.Command) error            { _, err := d.try(c); return err }
+func (d *desk) read(t *testing.T) store.Bench       { t.Helper(); return d.see(t, d.coach) }
 
 func (d *desk) see(t *testing.T, viewer uuid.UUID) store.Bench {
 	t.Helper()
@@ -104,12 +106,19 @@ func (d *desk) try(c store.Command) (store.Bench, error) {
 
 func (d *desk) film(t *testing.T, attempt uuid.UUID) uuid.UUID {
 	t.Helper()
-	c := store.Clip{ID: store.NewID(), AttemptID: attempt, Name: "start.mp4"}
-	must(t, d.AddClip(t.Context(), d.coach, c, strings.NewReader("film"), fine, no))
-	must(t, d.AddFrames(t.Context(), c.ID, 0, []store.Frame{{PTS: 0, JPEG: []byte("one")}, {PTS: 512, JPEG: []byte("two")}}))
-	must(t, d.AddFrames(t.Context(), c.ID, 2, []store.Frame{{PTS: 1024, JPEG: []byte("three")}}))
-	c.Width, c.Height, c.Frames, c.BaseNum, c.BaseDen, c.PlaybackRate, c.CaptureRate, c.RateSource = 1280, 720, 300, 1, 15360, 30, 240, "tag"
-	must(t, d.Ready(t.Context(), c))
+	c := store.Clip{ID: store.NewID(), AttemptID: attempt, Name: "start.mp4", Bytes: 4}
+	must(t, d.AddClip(t.Context(), d.coach, c))
+	must(t, d.Receive(t.Context(), d.coach, c.ID, 0, strings.NewReader("film"), no))
+	c.Width, c.Height, c.Pictures, c.Seconds, c.BaseNum, c.BaseDen, c.PlaybackRate, c.CutTo = 1280, 720, 300, 10, 1, 15360, 30, 10
+	must(t, d.Seen(t.Context(), c, []store.Preview{{At: 0, JPEG: []byte("small")}}, no))
+	must(t, d.AddFrames(t.Context(), c.ID, []store.Frame{{0, 0, []byte("one")}, {1, 512, []byte("two")}}))
+	must(t, d.AddFrames(t.Context(), c.ID, []store.Frame{{2, 1024, []byte("three")}}))
+	pts := make([]int64, 300)
+	for i := range pts {
+		pts[i] = int64(512 * i)
+	}
+	c.Frames, c.CaptureRate, c.RateSource = 300, 240, "tag"
+	must(t, d.Ready(t.Context(), c, pts))
 	return c.ID
 }
 
@@ -264,7 +273,7 @@ func TestSenselessCommandsChangeNothing(t *testing.T) {
 	must(t, d.do(store.Command{Kind: "focus", Fault: "b", Why: ptr("")}))
 	before := picture(d.read(t))
 	for says, c := range map[string]store.Command{
-		"no picture 300 in a clip of 300": stamp("set", 300), "no picture -1": stamp("set", -1), "outside the picture": mark("knee.L", 3, 1281, 5), "say which": {Kind: "landmark", Landmark: "knee.L"},
+		"no picture 300: this clip has 0 to 299": stamp("set", 300), "no picture -1": stamp("set", -1), "outside the picture": mark("knee.L", 3, 1281, 5), "say which": {Kind: "landmark", Landmark: "knee.L"},
 		"more than 0 m": {Kind: "scale", Scale: &store.ScaleLine{}}, "good, off or can't see": {Kind: "look", Look: "x", Verdict: ptr("fine")}, "no note": {Kind: "note", Note: "last", Words: ptr("x")},
 		"two things at most": {Kind: "focus", Fault: "c", Why: ptr("")}, "is not a day": {Kind: "assign", Fault: "a", Assignment: &store.AssignmentWish{Words: "w", Refilm: "tomorrow"}},
 		"athlete's words": {Kind: "assign", Fault: "a", Assignment: &store.AssignmentWish{Refilm: "2026-11-24"}}, "capture rate lies above 0": {Kind: "rate", Rate: ptr(0.0)},
@@ -318,7 +327,7 @@ func TestWhoSeesWhat(t *testing.T) {
 		check("a picture", err)
 		err = d.Log(ctx, viewer, store.Attempt{ID: store.NewID(), AthleteID: d.athlete, Event: "sprint-start", Day: time.Now(), Place: "x"})
 		check("logging", err)
-		err = d.AddClip(ctx, viewer, store.Clip{ID: store.NewID(), AttemptID: d.attempt, Name: "x"}, strings.NewReader("x"), fine, no)
+		err = d.AddClip(ctx, viewer, store.Clip{ID: store.NewID(), AttemptID: d.attempt, Name: "x", Bytes: 1})
 		if may {
 			var bad store.Invalid
 			if !errors.As(err, &bad) { // it has a clip already
@@ -343,9 +352,10 @@ func TestWhoSeesWhat(t *testing.T) {
 func TestOriginalComesBackAsItCame(t *testing.T) {
 	d := fresh(t)
 	attempt := d.log(t, d.coach, d.athlete)
-	film := bytes.Repeat([]byte("0123456789abcdef"), 200_000) // more than three parts
-	c := store.Clip{ID: store.NewID(), AttemptID: attempt, Name: "long.mov"}
-	must(t, d.AddClip(t.Context(), d.coach, c, bytes.NewReader(film), fine, no))
+	film := bytes.Repeat([]byte("0123456789abcdef"), 400_000) // more than six parts
+	c := store.Clip{ID: store.NewID(), AttemptID: attempt, Name: "long.mov", Bytes: int64(len(film))}
+	must(t, d.AddClip(t.Context(), d.coach, c))
+	must(t, d.Receive(t.Context(), d.coach, c.ID, 0, bytes.NewReader(film), no))
 	var back bytes.Buffer
 	must(t, d.Original(t.Context(), c.ID, &back))
 	if !bytes.Equal(back.Bytes(), film) {
@@ -353,7 +363,7 @@ func TestOriginalComesBackAsItCame(t *testing.T) {
 	}
 	kept, err := d.Clip(t.Context(), d.coach, c.ID)
 	must(t, err)
-	if kept.Bytes != int64(len(film)) || len(kept.SHA256) != 32 || kept.Status != "waiting" {
+	if kept.Received != int64(len(film)) || kept.Status != "looking" {
 		t.Errorf("kept %+v", kept)
 	}
 }
@@ -362,32 +372,164 @@ type broken struct{}
 
 func (broken) Read([]byte) (int, error) { return 0, errors.New("line cut") }
 
-// An upload that breaks off, a file that is refused and a queue that fails
-// each leave nothing behind.
-func TestHalfAClipIsNoClip(t *testing.T) {
+// An upload goes on where the line dropped, as often as it drops; nothing that
+// was acknowledged is sent again, and nothing is stored twice.
+func TestUploadsResume(t *testing.T) {
+	d := fresh(t)
+	film := make([]byte, 9<<20+12345)
+	for i := range film {
+		film[i] = byte(i * 7 >> 3)
+	}
+	c := store.Clip{ID: store.NewID(), AttemptID: d.log(t, d.coach, d.athlete), Name: "long.mov", Bytes: int64(len(film))}
+	must(t, d.AddClip(t.Context(), d.coach, c))
+	must(t, d.AddClip(t.Context(), d.coach, c)) // sent twice
+	looks := 0
+	look := func(context.Context, *sqlx.Tx, uuid.UUID) error { looks++; return nil }
+	acknowledged := int64(0)
+	for i := 0; looks == 0; i++ {
+		now, err := d.Clip(t.Context(), d.coach, c.ID)
+		must(t, err)
+		if now.Received < acknowledged || now.Received%(1<<20) != 0 {
+			t.Fatalf("%d bytes are here, acknowledged were %d", now.Received, acknowledged)
+		}
+		acknowledged = now.Received
+		rest := film[now.Received:]
+		drop := io.MultiReader(bytes.NewReader(rest[:min(len(rest), 3<<19)]), broken{})
+		if len(rest) < 2<<20 {
+			drop = bytes.NewReader(rest)
+		}
+		_ = d.Receive(t.Context(), d.coach, c.ID, now.Received, drop, look)
+		if i > 20 {
+			t.Fatalf("it does not get beyond %d bytes", acknowledged)
+		}
+	}
+	var back bytes.Buffer
+	must(t, d.Original(t.Context(), c.ID, &back))
+	if !bytes.Equal(back.Bytes(), film) {
+		t.Errorf("%d bytes came back of %d", back.Len(), len(film))
+	}
+}
+
+// Bytes at the wrong place, too many of them, and a queue that fails are
+// refused, and what was there stays as it was.
+func TestWrongBytesAreRefused(t *testing.T) {
 	d := fresh(t)
 	attempt := d.log(t, d.coach, d.athlete)
-	bad := errors.New("not a film")
-	for name, try := range map[string]func(c store.Clip) error{
-		"cut off": func(c store.Clip) error {
-			return d.AddClip(t.Context(), d.coach, c, io.MultiReader(strings.NewReader("half"), broken{}), fine, no)
+	bad := errors.New("no queue")
+	if err := d.AddClip(t.Context(), d.coach, store.Clip{ID: store.NewID(), AttemptID: attempt, Name: "empty.mp4"}); err == nil || !strings.Contains(err.Error(), "empty") {
+		t.Errorf("an empty file: %v", err)
+	}
+	c := store.Clip{ID: store.NewID(), AttemptID: attempt, Name: "a.mp4", Bytes: 3 << 20}
+	must(t, d.AddClip(t.Context(), d.coach, c))
+	must(t, d.Receive(t.Context(), d.coach, c.ID, 0, bytes.NewReader(make([]byte, 1<<20)), no))
+	for name, try := range map[string]func() error{
+		"a gap": func() error {
+			return d.Receive(t.Context(), d.coach, c.ID, 2<<20, bytes.NewReader(make([]byte, 1<<20)), no)
 		},
-		"refused": func(c store.Clip) error {
-			return d.AddClip(t.Context(), d.coach, c, strings.NewReader("text"), func() error { return bad }, no)
+		"once again": func() error {
+			return d.Receive(t.Context(), d.coach, c.ID, 0, bytes.NewReader(make([]byte, 1<<20)), no)
 		},
-		"no queue": func(c store.Clip) error {
-			return d.AddClip(t.Context(), d.coach, c, strings.NewReader("film"), fine, func(context.Context, *sqlx.Tx) error { return bad })
+		"too much": func() error {
+			return d.Receive(t.Context(), d.coach, c.ID, 1<<20, bytes.NewReader(make([]byte, 4<<20)), no)
+		},
+		"no queue": func() error {
+			return d.Receive(t.Context(), d.coach, c.ID, 1<<20, bytes.NewReader(make([]byte, 2<<20)), func(context.Context, *sqlx.Tx, uuid.UUID) error { return bad })
+		},
+		"a stranger's": func() error {
+			return d.Receive(t.Context(), store.NewID(), c.ID, 1<<20, bytes.NewReader(make([]byte, 2<<20)), no)
 		},
 	} {
-		c := store.Clip{ID: store.NewID(), AttemptID: attempt, Name: name}
-		if err := try(c); err == nil {
+		if err := try(); err == nil {
 			t.Errorf("%s: taken", name)
 		}
-		var rows int
-		must(t, d.DB.Get(&rows, `select (select count(*) from clip where id = $1) + (select count(*) from clip_part where clip_id = $1)`, c.ID))
-		if rows != 0 {
-			t.Errorf("%s: %d rows stay behind", name, rows)
+		now, err := d.Clip(t.Context(), d.coach, c.ID)
+		must(t, err)
+		var parts int
+		must(t, d.DB.Get(&parts, `select count(*) from clip_part where clip_id = $1`, c.ID))
+		if now.Received != 1<<20 || parts != 1 || now.Status != "uploading" {
+			t.Errorf("%s: %d bytes in %d parts, %s", name, now.Received, parts, now.Status)
 		}
+	}
+}
+
+// A clip goes to another attempt with all that was put on its pictures.
+func TestAClipMovesWithItsWork(t *testing.T) {
+	d := fresh(t)
+	must(t, d.do(stamp("set", 1)))
+	must(t, d.do(mark("knee.L", 1, 5, 5)))
+	must(t, d.do(store.Command{Kind: "scale", Scale: &store.ScaleLine{B: store.Spot{X: 200}, Metres: 1}}))
+	to := d.log(t, d.coach, d.athlete)
+	if err := d.MoveClip(t.Context(), store.NewID(), d.clip, to); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("a stranger moves it: %v", err)
+	}
+	must(t, d.MoveClip(t.Context(), d.coach, d.clip, to))
+	old := d.read(t)
+	now, err := d.Bench(t.Context(), d.coach, to)
+	must(t, err)
+	if old.Clip != nil || len(old.Stamps)+len(old.Landmarks) != 0 || old.Undo != "" {
+		t.Errorf("left behind: %+v", old)
+	}
+	if now.Clip == nil || now.Stamps["set"] != 1 || len(now.Landmarks) != 1 || now.Calibration.Scale == nil || now.Attempt.Version == 0 {
+		t.Errorf("arrived: %+v", now)
+	}
+	other := d.log(t, d.coach, d.athlete)
+	d.film(t, other)
+	if err := d.MoveClip(t.Context(), d.coach, d.clip, other); err == nil || !strings.Contains(err.Error(), "clip of its own") {
+		t.Errorf("onto another clip: %v", err)
+	}
+	second := d.runner(t, d.coach, d.club)
+	must(t, d.MoveAttempt(t.Context(), d.coach, to, second))
+	now, err = d.Bench(t.Context(), d.coach, to)
+	must(t, err)
+	if now.Athlete.ID != second || now.Attempt.Number != 1 {
+		t.Errorf("the attempt is %d of %s", now.Attempt.Number, now.Athlete.Name)
+	}
+}
+
+// What hangs on something is counted beforehand and gone afterwards.
+func TestErasingTakesEverything(t *testing.T) {
+	d := fresh(t)
+	must(t, d.do(stamp("set", 1)))
+	owner := store.Account{ID: d.person(t, d.club, "Olga Owner", "owner"), ClubID: d.club}
+	h, err := d.AthleteHoldings(t.Context(), d.coach, d.athlete)
+	must(t, err)
+	if h.Athletes != 1 || h.Attempts != 1 || h.Clips != 1 || h.Bytes != 4 {
+		t.Errorf("on the athlete hang %+v", h)
+	}
+	if h, err = d.AccountHoldings(t.Context(), owner, d.coach); err != nil || h.Athletes != 1 || h.Clips != 1 {
+		t.Errorf("on the account hang %+v, %v", h, err)
+	}
+	for _, err := range []error{
+		d.EraseAthlete(t.Context(), store.NewID(), d.athlete), d.EraseAttempt(t.Context(), store.NewID(), d.attempt),
+		d.EraseAccount(t.Context(), store.Account{ID: store.NewID(), ClubID: store.NewID()}, d.coach),
+	} {
+		if !errors.Is(err, store.ErrNotFound) {
+			t.Errorf("a stranger erases: %v", err)
+		}
+	}
+	if err := d.EraseAccount(t.Context(), owner, owner.ID); err == nil {
+		t.Error("the owner erases their own account")
+	}
+	second := d.log(t, d.coach, d.athlete)
+	must(t, d.EraseAttempt(t.Context(), d.coach, second))
+	must(t, d.EraseAccount(t.Context(), owner, d.coach))
+	for _, table := range []string{"athlete", "attempt", "clip", "clip_part", "frame", "stamp", "command", "session", "clip_preview"} {
+		var n int
+		must(t, d.DB.Get(&n, `select count(*) from `+table))
+		if n != 0 {
+			t.Errorf("%d rows of %s stay behind", n, table)
+		}
+	}
+}
+
+func TestAFullDiskIsSaidSo(t *testing.T) {
+	for _, err := range []error{&pgconn.PgError{Code: "53100"}, fmt.Errorf("spool: %w", syscall.ENOSPC), store.ErrFull} {
+		if !store.IsFull(err) || err != store.ErrFull && !strings.Contains(store.Plain(err), "the disk is full") {
+			t.Errorf("%v is not taken for a full disk", err)
+		}
+	}
+	if store.IsFull(errors.New("something else")) || store.Plain(errors.New("something else")) != "something else" {
+		t.Error("any error is taken for a full disk")
 	}
 }
 

@@ -52,7 +52,7 @@ func (h hand) sheet(t testing.TB, e core.Event, f sim.Truth, athlete sim.Athlete
 	for i := range pts {
 		pts[i] = int64(i) * 512
 	}
-	film, err := clock.NewFilm(pts, clock.TimeBase{Num: 1, Den: 512 * 30}, clock.Rate{Capture: f.Capture, Playback: 30})
+	film, err := clock.NewFilm(pts, clock.TimeBase{Num: 1, Den: 512 * 30}, clock.Rate{Capture: f.Capture, Playback: 30}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -79,6 +79,13 @@ func (h hand) sheet(t testing.TB, e core.Event, f sim.Truth, athlete sim.Athlete
 			}
 			s.Marks[n][l] = measure.Mark{At: at, U: 2, Source: "placed"}
 		}
+	}
+	for _, x := range measure.Extras(s) {
+		p := f.Film[x.Frame].InView[x.Landmark]
+		if s.Marks[x.Frame] == nil {
+			s.Marks[x.Frame] = map[body.Landmark]measure.Mark{}
+		}
+		s.Marks[x.Frame][x.Landmark] = measure.Mark{At: h.spot(p[0], p[1]), U: 2, Source: "placed"}
 	}
 	spot := func(name string) r2.Vec { p := f.Spot(name); return h.spot(p[0], p[1]) }
 	origin := spot("line")
@@ -125,6 +132,9 @@ func TestExactHandFindsTheTruth(t *testing.T) {
 		for _, f := range films(t, capture) {
 			t.Run(fmt.Sprintf("%s at %v", f.name, capture), func(t *testing.T) {
 				for _, v := range measure.All(hand{}.sheet(t, e, f.truth, f.athlete, f.near)) {
+					if capture < 200 && v.Measure == "foot-speed" && !v.Known() && v.Missing[0].Kind == "rate" {
+						continue // asks for 200 pictures a second
+					}
 					if !v.Known() {
 						t.Errorf("%s lacks %v", v.Key, v.Missing)
 						continue

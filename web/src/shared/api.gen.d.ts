@@ -119,6 +119,242 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/athletes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes what is known of an athlete. */
+        put: operations["changeAthlete"];
+        post?: never;
+        /** Erases the athlete with all that hangs on them. */
+        delete: operations["eraseAthlete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/athletes/{id}/holdings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** What would be erased with the athlete. */
+        get: operations["getAthleteHoldings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The club's accounts; for its owner. */
+        get: operations["listAccounts"];
+        put?: never;
+        /** Makes an account for a coach; for the owner. */
+        post: operations["addAccount"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Erases an account with all that hangs on it; for the owner. */
+        delete: operations["eraseAccount"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{id}/holdings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** What would be erased with the account; for the owner. */
+        get: operations["getAccountHoldings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{id}/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Sets a new password and ends all sign-ins; for the owner. */
+        put: operations["resetPassword"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes the own password and ends all other sign-ins. */
+        put: operations["changePassword"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Ends all own sign-ins, this one too. */
+        delete: operations["signOutEverywhere"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The own tokens for scripts. */
+        get: operations["listTokens"];
+        put?: never;
+        /** Makes a token for scripts. Its secret is shown this once. */
+        post: operations["addToken"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/tokens/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Revokes a token. */
+        delete: operations["revokeToken"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/disk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How much room films take and how much is left. */
+        get: operations["getDisk"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All attempts that one may see, as CSV. */
+        get: operations["exportAttempts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/measures.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All measures of attempts that one may see, with their uncertainty and verdict, as CSV. */
+        get: operations["exportMeasures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/playbook/{event}": {
         parameters: {
             query?: never;
@@ -163,7 +399,8 @@ export interface paths {
         get: operations["getBench"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** Erases the attempt with all that hangs on it. */
+        delete: operations["eraseAttempt"];
         options?: never;
         head?: never;
         patch?: never;
@@ -250,6 +487,82 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{id}/rates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** All that tells at which rate the clip was filmed, and where it disagrees. */
+        get: operations["getRates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** What the film is good for, and what to do next time. */
+        get: operations["getChecks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/strip.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** The key strip: one row of key positions with figure, angles and times. */
+        get: operations["getStrip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/athlete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Says whose attempt it was. */
+        put: operations["moveAttempt"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{id}/card.pdf": {
         parameters: {
             query?: never;
@@ -269,22 +582,19 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attempts/{id}/clip/{clip}": {
+    "/api/attempts/{id}/clips": {
         parameters: {
-            query: {
-                name: string;
-            };
+            query?: never;
             header?: never;
             path: {
                 id: components["parameters"]["id"];
-                clip: string;
             };
             cookie?: never;
         };
         get?: never;
-        /** Uploads a film, streamed. */
-        put: operations["putClip"];
-        post?: never;
+        put?: never;
+        /** Declares a film that will be uploaded. Safe to send twice. */
+        post: operations["addClip"];
         delete?: never;
         options?: never;
         head?: never;
@@ -304,6 +614,140 @@ export interface paths {
         put?: never;
         post?: never;
         delete: operations["removeClip"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/bytes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Takes the film from a byte on, streamed. What was received stays when the line drops; go on from `received`. */
+        put: operations["putBytes"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says which part of the film is kept, and decodes it. Before the file is here, it is decoded as soon as it is. */
+        post: operations["chooseClip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/previews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** When the clip's small pictures were, in seconds of the file. */
+        get: operations["getPreviews"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/previews/{n}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                n: number;
+            };
+            cookie?: never;
+        };
+        /** One small picture. */
+        get: operations["getPreview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hands the clip, with all that was put on its pictures, to another attempt. */
+        post: operations["moveClip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/sound.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** The sound track of the kept pictures, by the time of the file. */
+        get: operations["getSound"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/loudness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** How loud it was at each kept picture, and the sharpest sound. */
+        get: operations["getLoudness"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -430,6 +874,8 @@ export interface components {
             clip?: string;
             status?: string;
             rateKnown?: boolean;
+            /** @description number of the clip's first kept picture */
+            first?: number;
             stamps: number;
             landmarks: number;
             focus?: string;
@@ -445,6 +891,38 @@ export interface components {
                 name: string;
             }[];
         };
+        NewClip: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description of the whole file
+             */
+            bytes: number;
+        };
+        ClipPart: {
+            /**
+             * Format: double
+             * @description seconds of the file; its beginning when absent
+             */
+            from?: number;
+            /**
+             * Format: double
+             * @description seconds of the file; its end when absent
+             */
+            to?: number;
+            /** @description of the kept pictures, 1280 when absent; never more than the original's */
+            width?: number;
+        };
+        Move: {
+            /** Format: uuid */
+            attempt: string;
+        };
+        WhoseAttempt: {
+            /** Format: uuid */
+            athlete: string;
+        };
         Clip: {
             /** Format: uuid */
             id: string;
@@ -453,15 +931,39 @@ export interface components {
             name: string;
             /** Format: int64 */
             bytes: number;
+            /**
+             * Format: int64
+             * @description bytes that are here: go on from there
+             */
+            received: number;
             /** @enum {string} */
-            status: "waiting" | "decoding" | "ready" | "failed";
+            status: "uploading" | "looking" | "choosing" | "waiting" | "decoding" | "ready" | "failed";
             /** Format: double */
             progress: number;
             message: string;
+            codec: string;
+            /** @description in the whole film */
+            pictures: number;
+            /**
+             * Format: double
+             * @description of the whole film, by its own time
+             */
+            seconds: number;
             /** @description of the original picture as shown */
             width: number;
             height: number;
+            keptWidth: number;
+            /** @description number of the first kept picture */
+            first: number;
+            /** @description how many are kept */
             frames: number;
+            /**
+             * Format: double
+             * @description what is kept, in seconds of the file
+             */
+            cutFrom: number;
+            /** Format: double */
+            cutTo: number;
             /** Format: double */
             playbackRate: number;
             /**
@@ -470,15 +972,18 @@ export interface components {
              */
             captureRate: number;
             /** @enum {string} */
-            rateSource: "unknown" | "tag" | "file" | "chosen";
-            view: string;
-            rightward: boolean;
+            rateSource: "unknown" | "tag" | "file" | "chosen" | "interval" | "fall";
             /**
              * Format: double
-             * @description placing error in px of the original
+             * @description of a measured capture rate
              */
-            markU: number;
-            /** @description real seconds of every frame; absent while the capture rate is unknown */
+            rateU: number;
+            view: string;
+            rightward: boolean;
+            /** @description it has a sound track */
+            sound: boolean;
+            previews: number;
+            /** @description real seconds of the kept pictures; absent while the capture rate is unknown */
             times?: number[];
         };
         Spot: {
@@ -503,6 +1008,32 @@ export interface components {
             scale?: components["schemas"]["ScaleLine"];
             level?: components["schemas"]["LevelLine"];
             origin?: components["schemas"]["Spot"];
+            known?: components["schemas"]["Known"];
+            ramp?: components["schemas"]["Ramp"];
+            subject?: components["schemas"]["Subject"];
+            repeats?: components["schemas"]["Repeats"];
+        };
+        Known: {
+            from: number;
+            to: number;
+            /** Format: double */
+            seconds: number;
+            /** Format: double */
+            u: number;
+        };
+        Ramp: {
+            from: number;
+            to: number;
+        };
+        Subject: {
+            frame: number;
+            a: components["schemas"]["Spot"];
+            b: components["schemas"]["Spot"];
+        };
+        Repeats: {
+            frame: number;
+            landmark: string;
+            points: components["schemas"]["Spot"][];
         };
         Landmark: {
             frame: number;
@@ -557,7 +1088,7 @@ export interface components {
             id: string;
             version: number;
             /** @enum {string} */
-            kind: "stamp" | "landmark" | "scale" | "level" | "origin" | "look" | "note" | "focus" | "assign" | "rate" | "view" | "undo" | "redo";
+            kind: "stamp" | "landmark" | "scale" | "level" | "origin" | "known" | "ramp" | "subject" | "repeats" | "look" | "note" | "focus" | "assign" | "rate" | "view" | "undo" | "redo";
             place?: string;
             frame?: number;
             landmark?: string;
@@ -565,6 +1096,10 @@ export interface components {
             source?: string;
             scale?: components["schemas"]["ScaleLine"];
             level?: components["schemas"]["LevelLine"];
+            known?: components["schemas"]["Known"];
+            ramp?: components["schemas"]["Ramp"];
+            subject?: components["schemas"]["Subject"];
+            repeats?: components["schemas"]["Repeats"];
             look?: string;
             verdict?: string;
             note?: string;
@@ -580,6 +1115,11 @@ export interface components {
             };
             /** Format: double */
             rate?: number;
+            /**
+             * @description all but the chosen are computed here
+             * @enum {string}
+             */
+            rateSource?: "chosen" | "tag" | "file" | "interval" | "fall";
             view?: string;
             rightward?: boolean;
         };
@@ -721,6 +1261,119 @@ export interface components {
             by: number;
             says: string;
         };
+        Extra: {
+            place: string;
+            frame: number;
+            landmark: string;
+            for: string;
+        };
+        RateWay: {
+            /** @enum {string} */
+            source: "tag" | "file" | "chosen" | "interval" | "fall";
+            /** Format: double */
+            rate: number;
+            /** Format: double */
+            u: number;
+            used: boolean;
+            /** @description what the measurement still needs */
+            lacks?: string;
+        };
+        Rates: {
+            ways: components["schemas"]["RateWay"][];
+            warnings: string[];
+            /** @description pictures on which the falling thing is placed */
+            falling: number;
+        };
+        Check: {
+            id: string;
+            name: string;
+            /** @enum {string} */
+            state: "good" | "fair" | "poor" | "can't tell";
+            says: string;
+            /** @description what to do next time; empty when it is good */
+            next: string;
+        };
+        Loudness: {
+            /** @description of each kept picture, 0 to 1 */
+            levels: number[];
+            bang?: {
+                /** @description first picture at or after the sharpest sound left its source */
+                frame: number;
+                /**
+                 * Format: double
+                 * @description s of real time
+                 */
+                u: number;
+            };
+        };
+        Holdings: {
+            athletes: number;
+            attempts: number;
+            clips: number;
+            assignments: number;
+            /** Format: int64 */
+            bytes: number;
+        };
+        Account: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            login: string;
+            /** @enum {string} */
+            role: "owner" | "coach" | "assistant" | "athlete";
+            athletes: number;
+        };
+        NewAccount: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            login: string;
+            password: string;
+        };
+        NewPassword: {
+            password: string;
+        };
+        PasswordChange: {
+            now: string;
+            password: string;
+        };
+        Token: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            /** Format: date-time */
+            made: string;
+            /** Format: date-time */
+            used?: string;
+        };
+        NewToken: {
+            name: string;
+        };
+        NewTokenAnswer: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            secret: string;
+        };
+        Disk: {
+            /**
+             * Format: int64
+             * @description bytes of original films
+             */
+            films: number;
+            /**
+             * Format: int64
+             * @description bytes of everything kept
+             */
+            database: number;
+            /**
+             * Format: int64
+             * @description bytes that the disk has left
+             */
+            free: number;
+            /** @description no more films are taken */
+            low: boolean;
+        };
         Option: {
             fault: string;
             name: string;
@@ -810,6 +1463,13 @@ export interface components {
             needs: {
                 [key: string]: string[];
             };
+            /** @description landmarks wanted on pictures that are no key positions */
+            extras: components["schemas"]["Extra"][];
+            /**
+             * Format: double
+             * @description placing error in px of the original
+             */
+            markU: number;
             options: components["schemas"]["Option"][];
             refilm: string;
         };
@@ -1050,6 +1710,364 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    changeAthlete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Athlete"];
+            };
+        };
+        responses: {
+            /** @description The athlete */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Athlete"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    eraseAthlete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAthleteHoldings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Holdings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Holdings"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listAccounts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accounts */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Account"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addAccount: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAccount"];
+            };
+        };
+        responses: {
+            /** @description The account */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Account"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    eraseAccount: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAccountHoldings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Holdings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Holdings"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    resetPassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordChange"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    signOutEverywhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listTokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Tokens */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Token"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addToken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewToken"];
+            };
+        };
+        responses: {
+            /** @description The token */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewTokenAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    revokeToken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getDisk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Disk */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Disk"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportAttempts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description CSV */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportMeasures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description CSV */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getPlaybook: {
         parameters: {
             query?: never;
@@ -1117,6 +2135,27 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Bench"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    eraseAttempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
@@ -1235,6 +2274,103 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getRates: {
+        parameters: {
+            query?: {
+                /** @description local acceleration of free fall, m/s² */
+                gravity?: number;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Rates */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rates"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getChecks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Checks */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Check"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getStrip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A PNG */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    moveAttempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhoseAttempt"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getCard: {
         parameters: {
             query?: never;
@@ -1258,25 +2394,22 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    putClip: {
+    addClip: {
         parameters: {
-            query: {
-                name: string;
-            };
+            query?: never;
             header?: never;
             path: {
                 id: components["parameters"]["id"];
-                clip: string;
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/octet-stream": string;
+                "application/json": components["schemas"]["NewClip"];
             };
         };
         responses: {
-            /** @description The clip, waiting to be decoded */
+            /** @description The clip, ready for its bytes */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -1328,6 +2461,183 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putBytes: {
+        parameters: {
+            query?: {
+                from?: number;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description The clip */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clip"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    chooseClip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClipPart"];
+            };
+        };
+        responses: {
+            /** @description The clip */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clip"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPreviews: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Times */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number[];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPreview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                n: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A JPEG */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    moveClip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Move"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A WAV */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getLoudness: {
+        parameters: {
+            query?: {
+                /** @description from the sound to the camera: sound takes 2.9 ms a metre */
+                metres?: number;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Loudness */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Loudness"];
+                };
             };
             default: components["responses"]["Problem"];
         };

@@ -1,0 +1,176 @@
+package report
+
+import (
+	"bytes"
+	"image"
+	"image/color"
+	"image/draw"
+	"image/jpeg"
+	"io"
+	"math"
+
+	"github.com/fogleman/gg"
+	"github.com/golang/freetype/truetype"
+	"golang.org/x/image/font"
+)
+
+// Strip is one row of key positions: the thing that a coach sends.
+type Strip struct {
+	Title, Below string
+	Cells        []Cell
+}
+
+// Cell is one key position. Points are pixels of its picture.
+type Cell struct {
+	Picture    []byte // JPEG
+	Middle     image.Point
+	Half       int // half of the part's height that is shown, px
+	Name, Time string
+	Bones      []Bone
+	Arcs       []Arc
+}
+
+// Bone is a segment of the figure; one role is drawn solid with round ends, the
+// other dashed with square ones.
+type Bone struct {
+	A, B image.Point
+	Role string // front, rear or middle
+}
+
+// Arc is an angle with its number.
+type Arc struct {
+	Vertex, From, To image.Point
+	Label            string
+}
+
+// Sizes of the strip, px.
+const (
+	cellWide, cellHigh = 240, 300
+	capHigh            = 52
+	headHigh, footHigh = 44, 30
+	gutter             = 8
+)
+
+var faces = map[bool]*truetype.Font{false: parsed(regular), true: parsed(bold)}
+
+func parsed(data []byte) *truetype.Font {
+	f, err := truetype.Parse(data)
+	if err != nil {
+		panic(err) // the font ships with the program
+	}
+	return f
+}
+
+func face(heavy bool, size float64) font.Face {
+	return truetype.NewFace(faces[heavy], &truetype.Options{Size: size})
+}
+
+func (c rgb) colour() color.Color { return color.RGBA{uint8(c[0]), uint8(c[1]), uint8(c[2]), 255} }
+
+var (
+	paper  = rgb{0xF4, 0xEF, 0xE4}
+	onDark = map[string]rgb{"front": {0xE3, 0x6A, 0x48}, "rear": {0x6F, 0xB4, 0xE4}, "middle": {0xE9, 0xE2, 0xD3}}
+	amber  = rgb{0xF2, 0xC1, 0x4E}
+	stage  = rgb{0x0D, 0x14, 0x1B}
+	chalk  = onDark["middle"]
+)
+
+// Write draws the strip as PNG.
+func (s Strip) Write(w io.Writer) error {
+	c := gg.NewContext(len(s.Cells)*(cellWide+gutter)+gutter, headHigh+cellHigh+capHigh+footHigh)
+	c.SetColor(paper.colour())
+	c.Clear()
+	write := func(heavy bool, size float64, ink rgb, text string, x, y float64) {
+		c.SetFontFace(face(heavy, size))
+		c.SetColor(ink.colour())
+		c.DrawString(text, x, y)
+	}
+	write(true, 20, ink, s.Title, gutter, 29)
+	write(false, 14, soft, s.Below, gutter, float64(c.Height()-10))
+	for i, cell := range s.Cells {
+		x := gutter + i*(cellWide+gutter)
+		part, err := cell.draw()
+		if err != nil {
+			return err
+		}
+		c.DrawImage(part, x, headHigh)
+		write(true, 16, ink, cell.Name, float64(x), headHigh+cellHigh+21)
+		write(false, 14, soft, cell.Time, float64(x), headHigh+cellHigh+41)
+	}
+	return c.EncodePNG(w)
+}
+
+// draw cuts the cell's part out of its picture and draws the figure over it.
+func (cell Cell) draw() (image.Image, error) {
+	whole, err := jpeg.Decode(bytes.NewReader(cell.Picture))
+	if err != nil {
+		return nil, err
+	}
+	k := float64(cellHigh) / float64(2*max(1, cell.Half))
+	left, top := float64(cell.Middle.X)-cellWide/2/k, float64(cell.Middle.Y)-cellHigh/2/k
+	c := gg.NewContext(cellWide, cellHigh)
+	c.SetColor(stage.colour())
+	c.Clear()
+	c.Push()
+	c.Scale(k, k)
+	c.Translate(-left, -top)
+	c.DrawImage(rgba(whole), 0, 0)
+	c.Pop()
+	at := func(p image.Point) (x, y float64) { return (float64(p.X) - left) * k, (float64(p.Y) - top) * k }
+	for _, b := range cell.Bones {
+		c.SetColor(onDark[b.Role].colour())
+		c.SetLineWidth(2.5)
+		c.SetDash()
+		if b.Role == "rear" {
+			c.SetDash(7, 4)
+		}
+		x1, y1 := at(b.A)
+		x2, y2 := at(b.B)
+		c.DrawLine(x1, y1, x2, y2)
+		c.Stroke()
+		c.SetDash()
+		for _, p := range []image.Point{b.A, b.B} {
+			x, y := at(p)
+			if b.Role == "rear" {
+				c.DrawRectangle(x-3, y-3, 6, 6)
+			} else {
+				c.DrawCircle(x, y, 3.2)
+			}
+			c.Fill()
+		}
+	}
+	for _, a := range cell.Arcs {
+		a.draw(c, at)
+	}
+	return c.Image(), nil
+}
+
+func (a Arc) draw(c *gg.Context, at func(image.Point) (x, y float64)) {
+	x, y := at(a.Vertex)
+	fx, fy := at(a.From)
+	tx, ty := at(a.To)
+	from := math.Atan2(fy-y, fx-x)
+	turn := math.Remainder(math.Atan2(ty-y, tx-x)-from, 2*math.Pi)
+	const radius = 22
+	c.SetColor(amber.colour())
+	c.SetLineWidth(2)
+	c.DrawArc(x, y, radius, from, from+turn)
+	c.Stroke()
+	c.SetFontFace(face(true, 14))
+	w, h := c.MeasureString(a.Label)
+	s, co := math.Sincos(from + turn/2)
+	lx := math.Min(math.Max(x+(radius+10)*co+w/2*co, w/2+6), cellWide-w/2-6)
+	ly := math.Min(math.Max(y+(radius+12)*s, h+4), cellHigh-h)
+	c.SetRGBA255(stage[0], stage[1], stage[2], 215)
+	c.DrawRoundedRectangle(lx-w/2-5, ly-h/2-5, w+10, h+10, 5)
+	c.Fill()
+	c.SetColor(chalk.colour())
+	c.DrawStringAnchored(a.Label, lx, ly, 0.5, 0.4)
+}
+
+func rgba(img image.Image) image.Image {
+	b := img.Bounds()
+	out := image.NewRGBA(image.Rect(0, 0, b.Dx(), b.Dy()))
+	draw.Draw(out, out.Bounds(), img, b.Min, draw.Src)
+	return out
+}

@@ -1,0 +1,118 @@
+package store
+
+import (
+	"context"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+)
+
+// Holdings are what hangs on an athlete or an account.
+type Holdings struct {
+	Athletes    int   `db:"athletes" json:"athletes"`
+	Attempts    int   `db:"attempts" json:"attempts"`
+	Clips       int   `db:"clips" json:"clips"`
+	Assignments int   `db:"assignments" json:"assignments"`
+	Bytes       int64 `db:"bytes" json:"bytes"`
+}
+
+// AthleteHoldings are what would be erased with an athlete.
+func (s *Store) AthleteHoldings(ctx context.Context, viewer, athlete uuid.UUID) (Holdings, error) {
+	var h Holdings
+	if err := s.ownAthlete(ctx, viewer, athlete); err != nil {
+		return h, err
+	}
+	return h, s.hold(ctx, &h, "id", athlete)
+}
+
+// AccountHoldings are what would be erased with an account of the owner's club.
+func (s *Store) AccountHoldings(ctx context.Context, owner Account, account uuid.UUID) (Holdings, error) {
+	var h Holdings
+	if err := s.sameClub(ctx, owner, account); err != nil {
+		return h, err
+	}
+	return h, s.hold(ctx, &h, "coach_id", account)
+}
+
+// hold counts by the athletes' id or coach_id.
+func (s *Store) hold(ctx context.Context, h *Holdings, column string, id uuid.UUID) error {
+	return s.DB.GetContext(ctx, h, `
+		with who as (select id from athlete where `+column+` = $1),
+			did as (select id from attempt where athlete_id in (select id from who)),
+			film as (select id, received from clip where attempt_id in (select id from did))
+		select (select count(*) from who) as athletes, (select count(*) from did) as attempts, (select count(*) from film) as clips,
+			(select count(*) from assignment where attempt_id in (select id from did)) as assignments,
+			(select coalesce(sum(received), 0)::bigint from film) as bytes`, id)
+}
+
+func (s *Store) ownAthlete(ctx context.Context, viewer, athlete uuid.UUID) error {
+	var id uuid.UUID
+	return missing(s.DB.GetContext(ctx, &id, `select t.id from athlete t where t.id = $2 and `+mine, viewer, athlete))
+}
+
+func (s *Store) sameClub(ctx context.Context, owner Account, account uuid.UUID) error {
+	var id uuid.UUID
+	return missing(s.DB.GetContext(ctx, &id, `select id from account where id = $1 and club_id = $2`, account, owner.ClubID))
+}
+
+// EraseAttempt erases an attempt with all that hangs on it.
+func (s *Store) EraseAttempt(ctx context.Context, viewer, id uuid.UUID) error {
+	return s.erase(ctx, `delete from attempt where id in (select p.id from attempt p join athlete t on t.id = p.athlete_id where p.id = $2 and `+mine+`) returning id`, viewer, id)
+}
+
+// EraseAthlete erases an athlete with all that hangs on them.
+func (s *Store) EraseAthlete(ctx context.Context, viewer, id uuid.UUID) error {
+	return s.erase(ctx, `delete from athlete where id in (select t.id from athlete t where t.id = $2 and `+mine+`) returning id`, viewer, id)
+}
+
+// EraseAccount erases an account of the owner's club with all that hangs on it.
+// The owner's own stays.
+func (s *Store) EraseAccount(ctx context.Context, owner Account, id uuid.UUID) error {
+	if owner.ID == id {
+		return invalid("an owner's account cannot erase itself: the club would be without one")
+	}
+	return s.erase(ctx, `delete from account where club_id = $1 and id = $2 returning id`, owner.ClubID, id)
+}
+
+// erase runs one deletion, and drops sessions that nothing is left of.
+func (s *Store) erase(ctx context.Context, sql string, args ...any) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		var gone uuid.UUID
+		if err := tx.GetContext(ctx, &gone, sql, args...); err != nil {
+			return missing(err)
+		}
+		_, err := tx.ExecContext(ctx, `delete from session e where not exists (select from attempt where session_id = e.id)`)
+		return err
+	})
+}
+
+// MoveAttempt says whose attempt it was.
+func (s *Store) MoveAttempt(ctx context.Context, viewer, id, athlete uuid.UUID) error {
+	if err := s.ownAthlete(ctx, viewer, athlete); err != nil {
+		return err
+	}
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		if err := ownAttempt(ctx, tx, viewer, id); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `delete from run where attempt_id = $1`, id); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `update attempt p set athlete_id = $2, version = version + 1,
+			number = 1 + (select count(*) from attempt o where o.athlete_id = $2 and o.session_id = p.session_id and o.id <> p.id) where p.id = $1`, id, athlete)
+		return err
+	})
+}
+
+// Room is what is kept, in bytes.
+type Room struct {
+	Films    int64 `db:"films"`
+	Database int64 `db:"database"`
+}
+
+// Room counts what is kept.
+func (s *Store) Room(ctx context.Context) (Room, error) {
+	var r Room
+	err := s.DB.GetContext(ctx, &r, `select (select coalesce(sum(received), 0)::bigint from clip) as films, pg_database_size(current_database()) as database`)
+	return r, err
+}
