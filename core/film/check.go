@@ -40,7 +40,7 @@ const (
 	goodSegment, fairSegment = 200.0, 100.0
 	goodWidth, fairWidth     = 1280, 900
 	goodBlur, fairBlur       = 0.45, 0.60
-	goodBits, fairBits       = 0.04, 0.015
+	goodBits                 = 0.06
 	darkest, dark            = 0.12, 0.22
 	bright, brightest        = 0.75, 0.88
 )
@@ -120,7 +120,15 @@ func light(f Facts) Check {
 	return done(c)
 }
 
+// compression is bad only when it shows: a still, plain scene needs few bits.
 func compression(f Facts) Check {
-	return done(Check{ID: "compression", Name: "Compression", State: grade(f.Bits, goodBits, fairBits),
-		Says: fmt.Sprintf("%.3f bits a pixel", f.Bits), Next: "Copy the original file from the phone: messengers make films smaller and smear the feet."})
+	c := Check{ID: "compression", Name: "Compression", State: Good, Says: fmt.Sprintf("%.3f bits a pixel", f.Bits), Next: "Copy the original file from the phone: messengers make films smaller and smear the feet."}
+	switch {
+	case f.Bits >= goodBits:
+	case f.Blur < goodBlur:
+		c.State, c.Says = Fair, c.Says+", little, though the picture is still sharp"
+	default:
+		c.State, c.Says = Poor, c.Says+", and the picture is not sharp"
+	}
+	return done(c)
 }

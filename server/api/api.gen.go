@@ -609,6 +609,12 @@ type PutBytesParams struct {
 	From *int64 `form:"from,omitempty" json:"from,omitempty"`
 }
 
+// GetFrameParams defines parameters for GetFrame.
+type GetFrameParams struct {
+	// V anything that tells one decoding of the clip from the next, for caches
+	V *string `form:"v,omitempty" json:"v,omitempty"`
+}
+
 // GetLoudnessParams defines parameters for GetLoudness.
 type GetLoudnessParams struct {
 	// Metres from the sound to the camera: sound takes 2.9 ms a metre
@@ -742,7 +748,7 @@ type ServerInterface interface {
 	PutBytes(ctx *echo.Context, id Id, params PutBytesParams) error
 	// GetFrame One picture; it never changes.
 	// (GET /api/clips/{id}/frames/{n})
-	GetFrame(ctx *echo.Context, id Id, n int) error
+	GetFrame(ctx *echo.Context, id Id, n int, params GetFrameParams) error
 	// GetLoudness How loud it was at each kept picture, and the sharpest sound.
 	// (GET /api/clips/{id}/loudness)
 	GetLoudness(ctx *echo.Context, id Id, params GetLoudnessParams) error
@@ -1250,8 +1256,17 @@ func (w *ServerInterfaceWrapper) GetFrame(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter n: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetFrameParams
+	// ------------- Optional query parameter "v" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "v", ctx.QueryParams(), &params.V, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter v: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.GetFrame(ctx, id, n)
+	err = w.Handler.GetFrame(ctx, id, n, params)
 	return err
 }
 

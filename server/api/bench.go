@@ -373,28 +373,35 @@ func (s *Server) item(c *echo.Context, e playbook.Event, b store.Bench, r readin
 	return it, err
 }
 
-// around is the part of a shown picture that holds the athlete, 4 to 3, from
-// the landmarks nearest in time; the whole picture where there are none.
+// enough is how many landmarks tell where an athlete is.
+const enough = 6
+
+// around is the part of a shown picture that holds the athlete, 4 to 3: from
+// the landmarks nearest in time, else from the frame drawn round them, else
+// the whole picture.
 func around(b store.Bench, frame int) image.Rectangle {
+	counts := map[int]int{}
 	best := -1
 	for _, l := range b.Landmarks {
-		if best < 0 || abs(l.Frame-frame) < abs(best-frame) {
+		counts[l.Frame]++
+		if counts[l.Frame] >= enough && (best < 0 || abs(l.Frame-frame) < abs(best-frame)) {
 			best = l.Frame
 		}
 	}
 	shown := float64(b.Clip.ShownWidth()) / float64(b.Clip.Width)
+	at := func(x, y float64) image.Point { return image.Pt(int(x*shown), int(y*shown)) }
 	box := image.Rectangle{}
-	if s := b.Calibration.Subject; s != nil && best < 0 {
-		box = image.Rect(int(s.A.X*shown), int(s.A.Y*shown), int(s.B.X*shown), int(s.B.Y*shown))
-	}
 	for _, l := range b.Landmarks {
 		if l.Frame == best {
-			x, y := int(l.X*shown), int(l.Y*shown)
-			box = box.Union(image.Rect(x, y, x+1, y+1))
+			p := at(l.X, l.Y)
+			box = box.Union(image.Rectangle{Min: p, Max: p.Add(image.Pt(1, 1))})
 		}
 	}
+	if s := b.Calibration.Subject; s != nil && best < 0 {
+		box = image.Rectangle{Min: at(s.A.X, s.A.Y), Max: at(s.B.X, s.B.Y)}.Canon()
+	}
 	if box.Empty() {
-		return image.Rect(0, 0, b.Clip.Width, b.Clip.Height)
+		return image.Rectangle{Max: at(float64(b.Clip.Width), float64(b.Clip.Height))}
 	}
 	middle := box.Min.Add(box.Max).Div(2)
 	half := max(box.Dx(), box.Dy()*4/3) * 3 / 4

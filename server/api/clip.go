@@ -327,7 +327,7 @@ func (s *Server) GetOriginal(c *echo.Context, id uuid.UUID) error {
 }
 
 // GetFrame sends one picture, which never changes.
-func (s *Server) GetFrame(c *echo.Context, id uuid.UUID, n int) error {
+func (s *Server) GetFrame(c *echo.Context, id uuid.UUID, n int, _ GetFrameParams) error {
 	jpeg, err := s.Store.Picture(c.Request().Context(), me(c).ID, id, n)
 	if err != nil {
 		return err

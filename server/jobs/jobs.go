@@ -193,18 +193,22 @@ func attend(ctx context.Context, s *store.Store, id uuid.UUID, attempt int, stat
 	return err
 }
 
-// spool writes a clip's file to a temporary one.
+// spool writes a clip's file to a temporary one that has no name: whatever ends
+// the program, nothing of it stays. Its path leads children to the open file.
 func spool(ctx context.Context, s *store.Store, clip store.Clip) (path string, drop func(), err error) {
 	f, err := os.CreateTemp("", "neokinema-clip-")
 	if err != nil {
 		return "", nil, err
 	}
-	drop = func() { f.Close(); os.Remove(f.Name()) }
-	if err := s.Spool(ctx, clip.ID, f); err != nil {
-		drop()
+	if err := os.Remove(f.Name()); err != nil {
+		f.Close()
 		return "", nil, err
 	}
-	return f.Name(), drop, nil
+	if err := s.Spool(ctx, clip.ID, f); err != nil {
+		f.Close()
+		return "", nil, err
+	}
+	return fmt.Sprintf("/proc/%d/fd/%d", os.Getpid(), f.Fd()), func() { f.Close() }, nil
 }
 
 func (w *looker) look(ctx context.Context, clip store.Clip, path string) error {

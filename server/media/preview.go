@@ -11,7 +11,7 @@ import (
 // and previewHeight their height in pixels.
 const (
 	previews      = 48
-	previewHeight = 120
+	previewHeight = 240
 )
 
 // Preview hands on small pictures from all along a film, with their times in

@@ -3,7 +3,10 @@ package report
 import (
 	"bytes"
 	"image"
+	"image/color"
+	"image/draw"
 	"image/jpeg"
+	"image/png"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -75,3 +78,44 @@ func TestTwoFocusesWithPictures(t *testing.T) {
 		t.Errorf("%d pages: %s", pages, words)
 	}
 }
+
+// The strip is as wide as its cells, and each cell shows its own picture and
+// figure.
+func TestStripShowsEachKeyPosition(t *testing.T) {
+	picture := func(c color.Color) []byte {
+		img := image.NewRGBA(image.Rect(0, 0, 640, 360))
+		draw.Draw(img, img.Bounds(), image.NewUniform(c), image.Point{}, draw.Src)
+		var out bytes.Buffer
+		if err := jpeg.Encode(&out, img, nil); err != nil {
+			t.Fatal(err)
+		}
+		return out.Bytes()
+	}
+	green := Cell{Picture: picture(color.RGBA{0, 200, 0, 255}), Middle: image.Pt(320, 180), Half: 180, Name: "set", Time: "0.000 s ± 0.003",
+		Bones: []Bone{{image.Pt(300, 100), image.Pt(300, 260), "front"}}, Arcs: []Arc{{image.Pt(300, 180), image.Pt(300, 100), image.Pt(380, 180), "90° ± 6"}, {image.Pt(304, 182), image.Pt(300, 100), image.Pt(380, 180), "95° ± 6"}}}
+	edge := Cell{Picture: picture(color.RGBA{0, 0, 200, 255}), Middle: image.Pt(640, 360), Half: 180, Name: "εκκίνηση · старт", Time: "0.500 s ± 0.003"}
+	var out bytes.Buffer
+	if err := (Strip{Title: "Ίλσε Марровби", Cells: []Cell{green, edge}}).Write(&out); err != nil {
+		t.Fatal(err)
+	}
+	img, err := png.Decode(&out)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if img.Bounds().Dx() != 2*(cellWide+gutter)+gutter {
+		t.Errorf("two cells make %v", img.Bounds())
+	}
+	near := func(x, y int, want color.RGBA) {
+		t.Helper()
+		r, g, b, _ := img.At(x, y).RGBA()
+		if d := max(gap8(r, want.R), gap8(g, want.G), gap8(b, want.B)); d > 12 {
+			t.Errorf("at %d, %d is %v, want %v", x, y, img.At(x, y), want)
+		}
+	}
+	near(gutter+20, headHigh+20, color.RGBA{0, 200, 0, 255})
+	near(gutter+cellWide/2-17, headHigh+cellHigh/2-40, color.RGBA{0xE3, 0x6A, 0x48, 255}) // the bone
+	near(2*gutter+cellWide+20, headHigh+20, color.RGBA{0, 0, 200, 255})
+	near(2*gutter+2*cellWide-5, headHigh+cellHigh-5, color.RGBA{0x0D, 0x14, 0x1B, 255}) // past the picture's corner
+}
+
+func gap8(got uint32, want uint8) int { return max(int(got>>8)-int(want), int(want)-int(got>>8)) }

@@ -139,13 +139,16 @@ func (cell Cell) draw() (image.Image, error) {
 			c.Fill()
 		}
 	}
+	var taken []image.Rectangle
 	for _, a := range cell.Arcs {
-		a.draw(c, at)
+		taken = append(taken, a.draw(c, at, taken))
 	}
 	return c.Image(), nil
 }
 
-func (a Arc) draw(c *gg.Context, at func(image.Point) (x, y float64)) {
+// draw draws the angle and its number, clear of those that are there already,
+// and says where the number stands.
+func (a Arc) draw(c *gg.Context, at func(image.Point) (x, y float64), taken []image.Rectangle) image.Rectangle {
 	x, y := at(a.Vertex)
 	fx, fy := at(a.From)
 	tx, ty := at(a.To)
@@ -161,11 +164,19 @@ func (a Arc) draw(c *gg.Context, at func(image.Point) (x, y float64)) {
 	s, co := math.Sincos(from + turn/2)
 	lx := math.Min(math.Max(x+(radius+10)*co+w/2*co, w/2+6), cellWide-w/2-6)
 	ly := math.Min(math.Max(y+(radius+12)*s, h+4), cellHigh-h)
+	box := image.Rect(int(lx-w/2-5), int(ly-h/2-5), int(lx+w/2+5), int(ly+h/2+5))
+	for _, t := range taken {
+		if box.Overlaps(t) {
+			down := t.Max.Y + 2 - box.Min.Y
+			box, ly = box.Add(image.Pt(0, down)), ly+float64(down)
+		}
+	}
 	c.SetRGBA255(stage[0], stage[1], stage[2], 215)
 	c.DrawRoundedRectangle(lx-w/2-5, ly-h/2-5, w+10, h+10, 5)
 	c.Fill()
 	c.SetColor(chalk.colour())
 	c.DrawStringAnchored(a.Label, lx, ly, 0.5, 0.4)
+	return box
 }
 
 func rgba(img image.Image) image.Image {

@@ -60,6 +60,21 @@ func (c *caller) ask(method, url string, body []byte, into any) {
 	}
 }
 
+// clipState is what a clip says of itself.
+type clipState struct {
+	Status   string
+	Received int64
+	Frames   int
+	Message  string
+}
+
+// declare announces a film, all of which is to be kept.
+func (c *caller) declare(base, attempt, clip string, size int) {
+	c.t.Helper()
+	c.ask("POST", base+"/api/attempts/"+attempt+"/clips", fmt.Appendf(nil, `{"id": %q, "name": "a.mp4", "bytes": %d}`, clip, size), nil)
+	c.ask("POST", base+"/api/clips/"+clip+"/part", []byte("{}"), nil)
+}
+
 // moved carries the sign-in over to the address of the next start.
 func (c *caller) moved(from, to string) {
 	old, _ := url.Parse(from)
@@ -98,7 +113,8 @@ func TestKilledServerLosesNothing(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	c.ask("PUT", p.base+"/api/attempts/"+attempt+"/clip/"+clip+"?name=a.mp4", film, nil)
+	c.declare(p.base, attempt, clip, len(film))
+	c.ask("PUT", p.base+"/api/clips/"+clip+"/bytes", film, nil)
 	untouched := d.Attempts[0].ID
 	for i := range 20 {
 		var b bench
@@ -115,11 +131,7 @@ func TestKilledServerLosesNothing(t *testing.T) {
 	if b.Notes["good"] != "quiet head 19" {
 		t.Errorf("after the kill the note is %q", b.Notes["good"])
 	}
-	var v struct {
-		Status  string
-		Frames  int
-		Message string
-	}
+	var v clipState
 	for end := time.Now().Add(time.Minute); v.Status != "ready"; time.Sleep(100 * time.Millisecond) {
 		c.ask("GET", again.base+"/api/clips/"+clip, nil, &v)
 		if v.Status == "failed" || time.Now().After(end) {

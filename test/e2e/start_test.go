@@ -3,7 +3,9 @@
 package e2e
 
 import (
+	"bytes"
 	"fmt"
+	"image/png"
 	"math"
 	"os"
 	"os/exec"
@@ -38,10 +40,15 @@ func TestBlockStartFromFileToCue(t *testing.T) {
 
 	c.Press("Come in as the demo coach")
 	c.Press("New attempt")
-	c.Press("Log it and add the clip")
+	c.Press("Log it")
+	c.See("Drop the film of this attempt here")
 	refuseAText(t, c)
 	film, _ := filepath.Abs("../../demo/clips/" + scenario + ".mp4")
 	c.Page.MustElement("input[type=file]").MustSetFiles(film)
+	c.See("Which part of this film is the attempt?")
+	c.See("pictures 490")
+	shot(t, c, "trim")
+	c.Press("Take all of it")
 	c.Find("nav", "Key positions")
 	c.Press(map[bool]string{true: "right", false: "left"}[truth.Film[0].Camera.At[1] < 0])
 	c.Type("Already good", "Head stays quiet.")
@@ -50,6 +57,7 @@ func TestBlockStartFromFileToCue(t *testing.T) {
 	split(t, c, truth)
 	c.Press("Measure")
 	measure(t, c, truth)
+	footSpeed(t, c, truth)
 	fits(t, c)
 
 	c.Press("Judge")
@@ -75,6 +83,7 @@ func TestBlockStartFromFileToCue(t *testing.T) {
 	}
 	shot(t, c, "assigned")
 	address := c.Page.MustInfo().URL
+	strip(t, c)
 	card := card(t, c)
 	for _, want := range []string{"Anselm Tarrant-Vey", "Change the pedal, not the athlete", "Hand first, then feet.", "Head stays quiet.", "Film again", "Front knee at set"} {
 		if !strings.Contains(card, want) {
@@ -171,6 +180,25 @@ func measure(t *testing.T, c *drive.Coach, truth sim.Truth) {
 	c.Saved()
 }
 
+// footSpeed places the toe on the pictures before each contact.
+func footSpeed(t *testing.T, c *drive.Coach, truth sim.Truth) {
+	front := truth.Athlete.Front
+	for i, foot := range []body.Side{front.Other(), front, front.Other()} {
+		place := fmt.Sprint("td", i+1)
+		k, _ := book(t).Key(place)
+		for _, before := range []int{4, 1} {
+			c.Press(k.Name)
+			n := truth.Frames[place] - before
+			c.Press(fmt.Sprintf("picture %d", n))
+			c.See(fmt.Sprintf("picture %d of", n))
+			at := truth.Film[n].InView[body.Landmark("toe."+string(foot))]
+			c.Point(at[0], at[1])
+			c.See(fmt.Sprintf("✓ picture %d", n))
+			c.Saved()
+		}
+	}
+}
+
 // compare holds every number on the screen against the truth.
 func compare(t *testing.T, c *drive.Coach, truth sim.Truth) {
 	c.Wait(`(n) => document.querySelectorAll('aside [data-value]').length >= n`, len(truth.Measures)-2)
@@ -215,6 +243,18 @@ func fits(t *testing.T, c *drive.Coach) {
 	e := c.Page.MustEval(`() => [document.scrollingElement.scrollHeight, document.scrollingElement.scrollWidth]`).Arr()
 	if e[0].Int() > 800 || e[1].Int() > 1280 {
 		t.Errorf("the page is %v × %v, larger than the window", e[1], e[0])
+	}
+}
+
+// strip checks that the key strip is a picture of all key positions.
+func strip(t *testing.T, c *drive.Coach) {
+	data, err := c.Fetch(*c.Find("a", "Key strip").MustAttribute("href"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	img, err := png.DecodeConfig(bytes.NewReader(data))
+	if err != nil || img.Width < 14*200 {
+		t.Errorf("the strip is %d × %d: %v", img.Width, img.Height, err)
 	}
 }
 

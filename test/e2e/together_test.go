@@ -70,8 +70,10 @@ func TestUnknownCaptureRateIsAsked(t *testing.T) {
 		t.Fatalf("%s %v", out, err)
 	}
 	c.Press("New attempt")
-	c.Press("Log it and add the clip")
+	c.Press("Log it")
+	c.See("Drop the film of this attempt here")
 	c.Page.MustElement("input[type=file]").MustSetFiles(film)
+	c.Press("Take all of it")
 	c.See("At how many pictures a second was this filmed?")
 	c.Press("Split")
 	c.See("At how many pictures a second was this filmed?")
@@ -79,7 +81,7 @@ func TestUnknownCaptureRateIsAsked(t *testing.T) {
 	c.See("0 of 14 stamped")
 	c.Press("Watch")
 	c.See("60 pictures/s chosen by you")
-	c.See("This event asks for 120 or more")
+	c.See("this event asks for 120 or more")
 	c.Press("Undo")
 	c.See("At how many pictures a second was this filmed?")
 }

@@ -11,13 +11,10 @@ import '@fontsource/roboto-condensed/400.css'
 import '@fontsource/roboto-condensed/700.css'
 import { BenchPage } from './bench/BenchPage'
 import { useDoor, Welcome, SignIn } from './door/Door'
+import { Settings } from './settings/Settings'
+import './shared/mode'
 import { system } from './shared/theme'
 import { Today } from './today/Today'
-
-const dark = matchMedia('(prefers-color-scheme: dark)')
-const follow = () => document.documentElement.classList.toggle('dark', dark.matches)
-dark.addEventListener('change', follow)
-follow()
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } })
 
@@ -52,6 +49,7 @@ function App() {
   return (
     <Routes>
       <Route path="/" element={<Today who={door.data} />} />
+      <Route path="/settings" element={<Settings who={door.data} />} />
       <Route path="/attempts/:id" element={<Navigate to="watch" replace />} />
       <Route path="/attempts/:id/:stage" element={<BenchPage />} />
       <Route path="*" element={<Navigate to="/" replace />} />

@@ -1,95 +1,111 @@
-import { Box, Text, chakra } from '@chakra-ui/react'
-import { useEffect, useRef, useState, type DragEvent } from 'react'
-import { v7 as newId } from 'uuid'
+import { Box, Flex, Text, chakra } from '@chakra-ui/react'
+import { useEffect, useState, type DragEvent } from 'react'
 import { Act } from '../shared/Act'
 import { ask, client, type Clip } from '../shared/client'
+import { size } from '../shared/format'
+import { cancel, forget, send, useUploads } from '../shared/uploads'
+import { TrimClip } from './TrimClip'
 
-/** Takes a film by drop or picker, sends it, and follows its decoding. */
-export function AddClip({ attempt, clip, onReady }: { attempt: string; clip?: Clip; onReady: () => void }) {
-  const [sent, setSent] = useState<number>()
+/** Takes a film by drop or picker, sends it, lets its part be chosen, and follows its decoding. */
+export function AddClip({ attempt, clip, onChange }: { attempt: string; clip?: Clip; onChange: () => void }) {
+  const upload = useUploads().find((u) => u.attempt === attempt)
   const [coming, setComing] = useState(clip)
   const [error, setError] = useState('')
   const [over, setOver] = useState(false)
-  const request = useRef<XMLHttpRequest>(undefined)
-  useEffect(() => () => request.current?.abort(), [])
+  useEffect(() => setComing(clip), [clip])
 
-  const following = coming && coming.status !== 'failed' ? coming.id : undefined
+  const sending = upload && !upload.error
   useEffect(() => {
-    if (!following) return
-    const events = new EventSource(`/api/clips/${following}/progress`)
+    if (!upload) onChange() // it arrived, or was cancelled
+  }, [!!upload])
+
+  const follow = coming && ['looking', 'waiting', 'decoding'].includes(coming.status) ? coming.id : undefined
+  useEffect(() => {
+    if (!follow) return
+    const events = new EventSource(`/api/clips/${follow}/progress`)
     events.onmessage = (e) => {
       const c = JSON.parse(e.data) as Clip
       setComing(c)
-      if (c.status === 'ready' || c.status === 'failed') events.close()
-      if (c.status === 'ready') onReady()
+      if (c.status === 'choosing' || c.status === 'ready' || c.status === 'failed') {
+        events.close()
+        onChange()
+      }
     }
     return () => events.close()
-  }, [following])
+  }, [follow])
 
-  const take = async (file: File | undefined) => {
+  const take = (file: File | undefined) => {
     if (!file) return
     setError('')
-    try {
-      if (coming) await ask(client.DELETE('/api/clips/{id}', { params: { path: { id: coming.id } } }))
-      setComing(undefined)
-      setSent(0)
-      setComing(await upload(`/api/attempts/${attempt}/clip/${newId()}?name=${encodeURIComponent(file.name)}`, file, request, setSent))
-    } catch (e) {
-      setError((e as Error).message)
+    if (upload) forget(upload.clip)
+    if (coming?.status === 'uploading') {
+      if (file.name === coming.name && file.size === coming.bytes) void send(attempt, file, coming)
+      else setError(`To go on, choose the same file again: ${coming.name}, ${size(coming.bytes)}. Or cancel, and choose another.`)
+      return
     }
-    setSent(undefined)
+    void send(attempt, file)
   }
-  const cancel = async () => {
-    request.current?.abort()
-    if (coming) await ask(client.DELETE('/api/clips/{id}', { params: { path: { id: coming.id } } }))
+  const stop = async () => {
+    setError('')
+    if (upload) await cancel(upload.clip)
+    else if (coming) await ask(client.DELETE('/api/clips/{id}', { params: { path: { id: coming.id } } })).catch((e) => setError(e.message))
     setComing(undefined)
-    setSent(undefined)
+    onChange()
   }
   const drop = (e: DragEvent) => {
     e.preventDefault()
     setOver(false)
-    void take(e.dataTransfer.files[0])
+    take(e.dataTransfer.files[0])
   }
 
-  const working = sent !== undefined || (coming && coming.status !== 'failed')
-  const share = sent !== undefined ? sent : coming?.progress ?? 0
+  const halfway = !upload && coming?.status === 'uploading'
+  const share = sending ? upload.sent / upload.file.size : halfway ? coming.received / coming.bytes : coming?.progress ?? 0
+  const says = sending ? 'Sending the film' : coming?.status === 'looking' ? 'Looking into the film' : 'Taking it apart into pictures'
+  if (!sending && coming?.status === 'choosing') return <TrimClip clip={coming} onChosen={setComing} onCancel={stop} />
   return (
-    <Box flex="1" bg="stage" color="chalk" display="flex" alignItems="center" justifyContent="center" p="32px" onDragOver={(e) => { e.preventDefault(); setOver(true) }} onDragLeave={() => setOver(false)} onDrop={drop}>
-      <Box borderWidth="2px" borderStyle={over ? 'solid' : 'dashed'} borderColor={over ? '#F2C14E' : '#43505A'} borderRadius="14px" p="32px" maxW="560px" w="100%" textAlign="center">
-        {working ? (
+    <Flex flex="1" minH="0" bg="stage" color="chalk" align="center" justify="center" p="32px" onDragOver={(e) => { e.preventDefault(); setOver(true) }} onDragLeave={() => setOver(false)} onDrop={drop}>
+      <Box borderWidth="2px" borderStyle={over ? 'solid' : 'dashed'} borderColor={over ? '#F2C14E' : '#43505A'} borderRadius="14px" p="32px" maxW="600px" w="100%" textAlign="center">
+        {sending || follow ? (
           <>
-            <Text fontSize="18px" fontWeight="700" role="status">{sent !== undefined ? 'Sending the film' : 'Taking it apart into pictures'}: {(100 * share).toFixed(0)} %</Text>
-            <Box role="progressbar" aria-valuenow={Math.round(100 * share)} aria-valuemin={0} aria-valuemax={100} h="8px" bg="#2A3640" borderRadius="4px" my="16px"><Box h="8px" borderRadius="4px" bg="#F2C14E" w={`${100 * share}%`} /></Box>
-            <Text mb="16px" color="#C9C6BC">{sent === undefined && 'You may go on elsewhere: this runs on by itself.'}</Text>
-            <Act onClick={cancel}>Cancel</Act>
+            <Text fontSize="18px" fontWeight="700" role="status">{says}: {(100 * share).toFixed(0)} %</Text>
+            <Bar share={share} />
+            <Text mb="16px" color="#C9C6BC" role="status">
+              {sending ? upload.waiting ?? `${size(upload.sent)} of ${size(upload.file.size)}. You may work on another attempt meanwhile; keep this tab open.` : 'You may go on elsewhere: this runs on by itself.'}
+            </Text>
+            <Act onClick={stop}>Cancel</Act>
           </>
         ) : (
           <>
-            <Text fontSize="21px" fontWeight="700">Drop the film of this attempt here</Text>
-            <Text mt="6px" mb="18px" color="#C9C6BC">The original file from the phone, slow motion, filmed from the side: camera at hip height, level, square to the lane, whole body in the picture from 1 m behind the blocks to 5 m.</Text>
-            <chakra.label display="inline-flex" alignItems="center" h="44px" px="20px" bg="chalk" color="#0D141B" fontWeight="700" borderRadius="9px" cursor="pointer" _focusWithin={{ outline: '2px solid #6FB4E4', outlineOffset: '2px' }}>
-              Choose a file
-              <input type="file" accept="video/*" aria-label="Film" onChange={(e) => void take(e.target.files?.[0])} style={{ position: 'absolute', opacity: 0, width: 1, height: 1 }} />
-            </chakra.label>
-            {(error || coming?.status === 'failed') && <Text role="alert" mt="16px" fontWeight="600" color="#F2A7C3">{error || coming?.message}</Text>}
+            <Text fontSize="21px" fontWeight="700">{halfway ? 'The rest of this film is missing' : 'Drop the film of this attempt here'}</Text>
+            {halfway ? (
+              <>
+                <Bar share={share} />
+                <Text mb="18px" color="#C9C6BC">{size(coming.received)} of {size(coming.bytes)} arrived. Choose the same file again, {coming.name}: it goes on from there.</Text>
+              </>
+            ) : (
+              <Text mt="6px" mb="18px" color="#C9C6BC">The original file from the phone, slow motion, filmed from the side: camera at hip height, level, square to the lane, whole body in the picture from 1 m behind the blocks to 5 m. Up to 2 GB.</Text>
+            )}
+            <Flex gap="10px" justify="center">
+              <chakra.label display="inline-flex" alignItems="center" h="44px" px="20px" bg="chalk" color="#0D141B" fontWeight="700" borderRadius="9px" cursor="pointer" _focusWithin={{ outline: '2px solid #6FB4E4', outlineOffset: '2px' }}>
+                Choose a file
+                <input type="file" accept="video/*,.mkv,.mov,.avi" aria-label="Film" onChange={(e) => take(e.target.files?.[0])} style={{ position: 'absolute', opacity: 0, width: 1, height: 1 }} />
+              </chakra.label>
+              {halfway && <Act h="44px" onClick={stop}>Cancel it</Act>}
+            </Flex>
+            {(error || upload?.error || coming?.status === 'failed') && <Text role="alert" mt="16px" fontWeight="600" color="#F2A7C3">{sentence(error || upload?.error || coming!.message)}</Text>}
           </>
         )}
       </Box>
-    </Box>
+    </Flex>
   )
 }
 
-function upload(url: string, file: File, request: { current?: XMLHttpRequest }, progress: (share: number) => void): Promise<Clip> {
-  return new Promise((resolve, reject) => {
-    const x = new XMLHttpRequest()
-    request.current = x
-    x.open('PUT', url)
-    x.setRequestHeader('Content-Type', 'application/octet-stream')
-    x.responseType = 'json'
-    x.upload.onprogress = (e) => progress(e.lengthComputable ? e.loaded / e.total : 0)
-    x.onload = () => (x.status === 200 ? resolve(x.response) : reject(new Error(x.response?.message ?? `the server answered ${x.status}`)))
-    x.onerror = () => reject(new Error('the line dropped before the file was through: choose it again'))
-    x.onabort = () => reject(new Error('cancelled: nothing was kept'))
-    x.send(file)
-  })
+const sentence = (s: string) => s[0]?.toUpperCase() + s.slice(1) + (/[.!?]$/.test(s) ? '' : '.')
+
+function Bar({ share }: { share: number }) {
+  return (
+    <Box role="progressbar" aria-valuenow={Math.round(100 * share)} aria-valuemin={0} aria-valuemax={100} h="8px" bg="#2A3640" borderRadius="4px" my="16px">
+      <Box h="8px" borderRadius="4px" bg="#F2C14E" w={`${100 * share}%`} />
+    </Box>
+  )
 }

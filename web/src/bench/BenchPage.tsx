@@ -18,6 +18,7 @@ import { Judge } from './panels/Judge'
 import { Measure } from './panels/Measure'
 import { Hint } from './panels/Panel'
 import { Split } from './panels/Split'
+import { Film } from './panels/Film'
 import { Watch } from './panels/Watch'
 import { useBench } from './useBench'
 import { usePlayer } from './usePlayer'
@@ -73,7 +74,7 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
     const f = event.faults.find((x) => x.id === bench.focuses[0]?.fault)
     const at = (stage === 'judge' || stage === 'assign') && f ? bench.stamps[f.at] : undefined
     const open = event.keys.find((k) => bench.stamps[k.id] !== undefined)
-    go(at ?? (stage === 'watch' || !open ? 0 : bench.stamps[open.id]))
+    go(at ?? (stage === 'watch' || !open ? clip?.first ?? 0 : bench.stamps[open.id]))
   }, [bench, frames, event, stage, go])
 
   const rungs = useMemo(() => (event && bench ? rungsAt(event, bench, frame) : []), [event, bench, frame])
@@ -82,7 +83,7 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   const here = rungs.find((k) => k.id === chosen) ?? rungs[0]
   const current = here?.id ?? chosen
   const next = event && bench ? nextRung(event, bench, current) : undefined
-  const needs = needsAt(here ? [here, ...rungs.filter((k) => k !== here)] : [], reading)
+  const needs = needsAt(here ? [here, ...rungs.filter((k) => k !== here)] : [], frame, reading)
   const placed = new Set(bench ? marksAt(bench, frame).map((m) => m.name) : [])
   const armed = (picked?.frame === frame ? picked.name : undefined) ?? needs.find((n) => !placed.has(n))
   const ready = clip?.status === 'ready'
@@ -123,11 +124,11 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
       const acts: Record<string, () => void> = {
         s: () => step(-1), d: () => step(1), w: () => rung(-1), e: () => rung(1),
         ' ': () => setRunning(!running), f: () => timed && next && stamp(next.id), g: () => setNaming(timed),
-        x: () => here && unstamp(here.id), z: () => send({ kind: e.shiftKey ? 'redo' : 'undo' }), '?': () => setHelp(true), escape: () => { setTool(undefined); setPicked(undefined) },
+        x: () => here && unstamp(here.id), p: () => document.querySelector<SVGElement>('svg[role=application]')?.focus(), z: () => send({ kind: e.shiftKey ? 'redo' : 'undo' }), '?': () => setHelp(true), escape: () => { setTool(undefined); setPicked(undefined) },
       }
       const i = ['1', '2', '3', '4'].indexOf(k)
       const act = i >= 0 ? () => setPass(i) : acts[k]
-      if (!act || (k === ' ' && el.closest('button, summary, [role=button]'))) return
+      if (!act || (k === ' ' && el.closest('button, summary, a, audio, [role=button]'))) return
       e.preventDefault()
       act()
     }
@@ -141,10 +142,6 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   if (table.failure && !bench) return <Broken message={table.failure.message} />
   if (!bench || !event || !desk) return <Flex h="100%" align="center" justify="center"><Text role="status" color="soft">Opening the attempt…</Text></Flex>
 
-  const remove = async () => {
-    await ask(client.DELETE('/api/clips/{id}', { params: { path: { id: clip!.id } } }))
-    await table.reload()
-  }
   const shown = stage === 'measure' ? preview ?? (here ? valuesAt(reading, here.id) : []) : stage === 'judge' || stage === 'assign' ? (reading?.values.filter((v) => v.key === opened) ?? []) : []
   const drawn = stage === 'measure' ? arcs(shown, opened) : shown
 
@@ -162,23 +159,23 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
           <Box minH="0" gridRow={{ base: 'span 2', lg: 'auto' }} display="grid"><Ladder desk={desk} current={current} next={next?.id} /></Box>
           <Flex direction="column" minH="0" bg="stage">
             {frames && (
-              <Stage desk={desk} clip={clip} frames={frames} frame={frame} arrivals={arrivals} placing={stage === 'measure' && rungs.length > 0 && !running} armed={armed} tool={stage === 'measure' ? tool : undefined} onTool={setTool}
+              <Stage desk={desk} clip={clip} frames={frames} frame={frame} arrivals={arrivals} placing={stage === 'measure' && needs.length > 0 && !running} armed={armed} tool={running ? undefined : tool} onTool={setTool}
                 shown={drawn} onPreview={setPreview} caption={here && { name: rungs.map((k) => k.name).join(', '), sees: here.sees }} />
             )}
             <ControlBar desk={desk} clip={clip} frame={frame} pass={pass} onPass={setPass} running={running} onRun={() => setRunning(!running)}
               slot={naming && <Text role="status" color="chalk" whiteSpace="normal" lineHeight="1.3">Stamp which? {event.keys.map((k) => `${k.letter.toUpperCase()} ${k.name}`).join(' · ')}</Text>} />
           </Flex>
           <Box as="aside" aria-label={titles[stage]} bg="raised" borderLeftWidth="1px" borderColor="hair" p="12px 14px" overflowY="auto" css={{ scrollbarWidth: 'thin' }}>
-            {stage === 'watch' || !timed ? <Watch desk={desk} clip={clip} pass={pass} onRemove={remove} />
+            {stage === 'watch' || !timed ? <Watch desk={desk} pass={pass}><Film desk={desk} clip={clip} frame={frame} tool={tool} onTool={setTool} onChange={table.reload} /></Watch>
               : stage === 'split' ? <Split desk={desk} frame={frame} next={next} current={here} onStamp={stamp} onUnstamp={unstamp} />
-              : stage === 'measure' ? <Measure desk={desk} rungs={rungs} needs={needs} placed={placed} armed={armed} onArm={(name) => setPicked({ frame, name })} tool={tool} onTool={setTool} preview={preview} onNextRung={() => rung(1)} />
+              : stage === 'measure' ? <Measure desk={desk} frame={frame} rungs={rungs} needs={needs} placed={placed} armed={armed} onArm={(name) => setPicked({ frame, name })} tool={tool} onTool={setTool} preview={preview} onNextRung={() => rung(1)} />
               : stage === 'judge' ? <Judge desk={desk} opened={opened} />
               : <Assign desk={desk} onJudge={() => nav(`/attempts/${id}/judge`)} />}
           </Box>
         </Grid>
       ) : (
         <Grid templateColumns="minmax(0, 1fr) 328px" minH="0">
-          <AddClip attempt={id} clip={clip} onReady={table.reload} />
+          <AddClip attempt={id} clip={clip} onChange={table.reload} />
           <Box bg="raised" borderLeftWidth="1px" borderColor="hair" p="14px"><Text fontWeight="700" fontSize="16px" mb="6px">First, the film</Text><Hint>Then the four passes: once at real speed, once slow, picture by picture, slow again. Numbers come after that.</Hint></Box>
         </Grid>
       )}

@@ -13,8 +13,8 @@ const stageButton = { h: '32px', px: '12px', borderRadius: 'full', fontWeight: 6
 export function ControlBar({ desk, clip, frame, pass, onPass, running, onRun, slot }: {
   desk: Desk; clip: Clip; frame: number; pass: number; onPass: (p: number) => void; running: boolean; onRun: () => void; slot?: React.ReactNode
 }) {
-  const t = clip.times?.[frame]
-  const u = desk.reading?.timesU[frame]
+  const t = clip.times?.[frame - clip.first]
+  const u = desk.reading?.timesU[frame - clip.first]
   const zero = desk.reading?.zeroT ?? 0
   return (
     <Box bg="stage" color="chalk" px="14px" py="8px" h="100px" flex="none">
@@ -31,7 +31,7 @@ export function ControlBar({ desk, clip, frame, pass, onPass, running, onRun, sl
           ))}
         </Flex>
         {t !== undefined && u !== undefined && <Text fontSize="21px" fontWeight="700" aria-label="Time">{seconds(t - zero)}</Text>}
-        <Text fontSize="12.5px" color="#C9C6BC" whiteSpace="nowrap" aria-label="Picture number">{u !== undefined && `± ${(2 * u).toFixed(3)} · `}picture {frame} of {clip.frames}</Text>
+        <Text fontSize="12.5px" color="#C9C6BC" whiteSpace="nowrap" aria-label="Picture number">{u !== undefined && `± ${(2 * u).toFixed(3)} · `}picture {frame} of {clip.pictures}</Text>
         <Flex flex="1" justify="flex-end" gap="4px" align="center" fontSize="12.5px" color="#C9C6BC" hideBelow="lg" whiteSpace="nowrap">
           <Kbd>S</Kbd><Kbd>D</Kbd> picture <Kbd>W</Kbd><Kbd>E</Kbd> rung
         </Flex>
@@ -43,7 +43,7 @@ export function ControlBar({ desk, clip, frame, pass, onPass, running, onRun, sl
   )
 }
 
-const sources: Record<Clip['rateSource'], string> = { tag: 'from its tag', file: 'as the file says', chosen: 'chosen by you', unknown: '' }
+export const sources: Record<Clip['rateSource'], string> = { tag: 'from its tag', file: 'as the file says', chosen: 'chosen by you', interval: 'measured by an interval', fall: 'measured by free fall', unknown: '' }
 
 function Film({ desk, clip }: { desk: Desk; clip: Clip }) {
   const { scale, level, origin } = desk.bench.calibration
@@ -51,7 +51,7 @@ function Film({ desk, clip }: { desk: Desk; clip: Clip }) {
   const bit = (name: string, value: string) => <span key={name}>{name} <b style={{ color: '#E9E2D3' }}>{value}</b></span>
   return (
     <>
-      {bit('filmed', clip.captureRate ? `${clip.captureRate.toFixed(0)} pictures/s` : 'at an unknown rate')} {sources[clip.rateSource]}
+      {bit('filmed', clip.captureRate ? `${clip.captureRate.toFixed(0)}${clip.rateU ? ` ± ${(2 * clip.rateU).toFixed(1)}` : ''} pictures/s` : 'at an unknown rate')} {sources[clip.rateSource]}
       <span>·</span>
       {scale ? bit('scale', `${scale.what}${known ? `, 1 m = ${known.pxPerM.toFixed(0)} ± ${(2 * known.u).toFixed(0)} px` : ''}`) : 'no scale yet'}
       <span>·</span>

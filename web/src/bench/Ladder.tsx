@@ -2,13 +2,15 @@ import { Box, Text, chakra } from '@chakra-ui/react'
 import { memo, useEffect, useRef } from 'react'
 import { gravest, Shape } from '../shared/Verdict'
 import { seconds } from '../shared/format'
+import { decoding, frameUrl } from './frames'
 import { nearestMarks, valuesAt, type Desk } from './desk'
 
 const thumb = 34 // px on the screen
 
 /** A small picture of the athlete at a key position, cut round the landmarks nearest in time, where there are any. */
 function Thumb({ desk, frame }: { desk: Desk; frame: number }) {
-  const { width, height, id } = desk.bench.clip!
+  const clip = desk.bench.clip!
+  const { width, height } = clip
   const marks = nearestMarks(desk.bench, frame)
   const xs = marks.map((m) => m.x), ys = marks.map((m) => m.y)
   const side = marks.length > 1 ? 1.3 * Math.max(Math.max(...xs) - Math.min(...xs), Math.max(...ys) - Math.min(...ys), height / 6) : height
@@ -16,7 +18,7 @@ function Thumb({ desk, frame }: { desk: Desk; frame: number }) {
   const k = thumb / side
   return (
     <Box flex="none" aria-hidden borderRadius="4px" style={{
-      width: thumb, height: thumb, backgroundImage: `url(/api/clips/${id}/frames/${frame})`, backgroundSize: `${width * k}px ${height * k}px`,
+      width: thumb, height: thumb, backgroundImage: `url(${frameUrl(clip.id, frame, decoding(clip))})`, backgroundSize: `${width * k}px ${height * k}px`,
       backgroundPosition: `${thumb / 2 - middle(xs, width) * k}px ${thumb / 2 - middle(ys, height) * k}px`,
     }} />
   )

@@ -39,7 +39,7 @@ export function Score({ desk, clip, frame, onFrame }: { desk: Desk; clip: Clip; 
   const nearest = (t: number) => {
     let best = 0
     for (let i = 1; i < times.length; i++) if (Math.abs(times[i] - zero - t) < Math.abs(times[best] - zero - t)) best = i
-    return best
+    return clip.first + best
   }
   const scrub = (e: PointerEvent) => {
     if (e.buttons & 1) onFrame(nearest(at(e.clientX)))
@@ -59,14 +59,19 @@ export function Score({ desk, clip, frame, onFrame }: { desk: Desk; clip: Clip; 
     return () => el.removeEventListener('wheel', wheel)
   })
 
-  const now = times[frame] - zero
+  const now = times[Math.min(times.length - 1, Math.max(0, frame - clip.first))] - zero
   const inView = now >= from && now <= to
   return (
     <Box ref={box} position="relative" h="196px" borderTopWidth="1px" borderColor="hair" bg="paper" userSelect="none" overflow="hidden">
-      <svg width={width} height={196} role="slider" tabIndex={0} aria-label="Footfall score, time" aria-valuemin={0} aria-valuemax={clip.frames - 1} aria-valuenow={frame}
+      <svg width={width} height={196} role="slider" tabIndex={0} aria-label="Footfall score, time" aria-valuemin={clip.first} aria-valuemax={clip.first + clip.frames - 1} aria-valuenow={frame}
         aria-valuetext={`${ms(now)} ms, picture ${frame}`} style={{ touchAction: 'none', cursor: 'ew-resize', display: 'block' }}
         onPointerDown={(e) => { e.currentTarget.setPointerCapture(e.pointerId); scrub(e) }} onPointerMove={scrub}
-        onKeyDown={(e) => { if (e.key === 'ArrowLeft') onFrame(frame - 1); if (e.key === 'ArrowRight') onFrame(frame + 1) }}>
+        onKeyDown={(e) => {
+          const to = { ArrowLeft: frame - 1, ArrowRight: frame + 1, PageUp: frame - 10, PageDown: frame + 10, Home: clip.first, End: clip.first + clip.frames - 1 }[e.key]
+          if (to === undefined) return
+          e.preventDefault()
+          onFrame(to)
+        }}>
         <Sheet desk={desk} from={from} to={to} width={width} />
         {inView && (
           <g stroke="var(--chakra-colors-ink)" pointerEvents="none">

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useLayoutEffect, useRef, useState, type Keyboar
 import { ask, client, type Clip, type Judged, type Landmark, type Spot } from '../shared/client'
 import { inUnit, known, plusMinus, spoken } from '../shared/format'
 import { stage as ink } from '../shared/theme'
-import { distance, marksAt, roleOf, type Desk, type Tool } from './desk'
+import { distance, marksAt, repeats, roleOf, type Desk, type Tool } from './desk'
 import type { Frames } from './frames'
 import { Loupe } from './Loupe'
 
@@ -17,6 +17,10 @@ const bones = (['L', 'R'] as const).flatMap((s) =>
 /** How near, in px on the screen, a press takes hold of a placed landmark; less while another waits to be placed. */
 const grab = { free: 11, placing: 4 }
 const nudge = 0.5
+/** How far an arrow key moves the keyboard's crosshair, px on the screen. */
+const crossStep = 4
+/** How far a finger swipes for one picture, px on the screen. */
+const swipeStep = 18
 
 type Props = {
   desk: Desk
@@ -45,8 +49,14 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
   const [begun, setBegun] = useState<{ tool: Tool; at: Spot }>()
   const [cursor, setCursor] = useState<Spot>()
   const [panning, setPanning] = useState(false)
+  const [pressing, setPressing] = useState(false)
+  const [cross, setCross] = useState<Spot>() // where the keyboard points
+  const [said, setSaid] = useState('')
+  const fingers = useRef(new Map<number, Spot>())
+  const swipe = useRef<{ x: number; frame: number }>(undefined)
   const aim = placing || !!tool
   const chosen = held?.frame === frame ? held.name : undefined
+  const hidden = tool?.kind === 'repeat' ? tool.landmark : undefined // the hand must not see where it was before
   const first = begun?.tool === tool ? begun?.at : undefined
 
   useLayoutEffect(() => {
@@ -87,7 +97,7 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
     [clip],
   )
 
-  const kept = marksAt(desk.bench, frame)
+  const kept = marksAt(desk.bench, frame).filter((m) => m.name !== hidden)
   const marks = moving ? [...kept.filter((m) => m.name !== moving.name), { frame, name: moving.name, ...moving.at, source: 'placed' }] : kept
   const preview = usePreview(desk.bench.id, frame, moving, onPreview)
 
@@ -111,14 +121,26 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
 
   const down = (e: PointerEvent<SVGSVGElement>) => {
     const at = spot(e)
+    e.currentTarget.setPointerCapture(e.pointerId)
+    setCross(undefined)
+    if (e.pointerType === 'touch') {
+      fingers.current.set(e.pointerId, { x: e.clientX, y: e.clientY })
+      if (fingers.current.size > 1) { // two fingers: closer, farther, elsewhere
+        setMoving(undefined)
+        setPressing(false)
+        swipe.current = undefined
+        return
+      }
+      if (!aim && look.zoom === 1) swipe.current = { x: e.clientX, frame }
+    }
     if (e.button === 1 || (e.button === 0 && !aim)) {
-      e.currentTarget.setPointerCapture(e.pointerId)
       setPanning(true)
       return
     }
     if (e.button !== 0) return
+    setCursor(at)
     if (tool) {
-      mark(at)
+      setPressing(true)
       return
     }
     const waits = armed && !kept.some((m) => m.name === armed)
@@ -126,11 +148,28 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
     const under = kept.filter((m) => distance(m, at) < reach).sort((a, b) => distance(a, at) - distance(b, at))[0]
     const name = under?.name ?? armed
     if (!name) return
-    e.currentTarget.setPointerCapture(e.pointerId)
     setHeld({ frame, name })
     setMoving({ name, at: under ? { x: under.x, y: under.y } : at })
   }
+  /** Two fingers: the point between them stays under them. */
+  const pinch = (e: PointerEvent<SVGSVGElement>) => {
+    const before = [...fingers.current.values()]
+    fingers.current.set(e.pointerId, { x: e.clientX, y: e.clientY })
+    const now = [...fingers.current.values()]
+    const mid = (f: Spot[]) => ({ clientX: (f[0].x + f[1].x) / 2, clientY: (f[0].y + f[1].y) / 2 })
+    const a = mid(before), b = mid(now)
+    zoom(distance(now[0], now[1]) / Math.max(1, distance(before[0], before[1])), spot(a))
+    setLook((v) => (v.zoom === 1 ? v : { ...v, x: v.x - (b.clientX - a.clientX) * scale, y: v.y - (b.clientY - a.clientY) * scale }))
+  }
   const move = (e: PointerEvent<SVGSVGElement>) => {
+    if (fingers.current.size > 1) {
+      pinch(e)
+      return
+    }
+    if (swipe.current) {
+      desk.go(swipe.current.frame - Math.round((e.clientX - swipe.current.x) / swipeStep))
+      return
+    }
     if (panning) {
       setLook((v) => (v.zoom === 1 ? v : { ...v, x: v.x - e.movementX * scale, y: v.y - e.movementY * scale }))
       return
@@ -139,32 +178,74 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
     setCursor(at)
     if (moving) setMoving({ name: moving.name, at })
   }
-  const up = () => {
+  const up = (e: PointerEvent<SVGSVGElement>) => {
+    const alone = fingers.current.size < 2
+    fingers.current.delete(e.pointerId)
+    swipe.current = undefined
     setPanning(false)
-    if (!moving) return
-    desk.send({ kind: 'landmark', frame, landmark: moving.name, at: moving.at })
-    preview.end()
+    if (pressing && alone && tool) mark(tool, spot(e))
+    setPressing(false)
+    if (moving) place(moving.name, moving.at)
     setMoving(undefined)
   }
-  const mark = (at: Spot) => {
-    if (tool!.kind === 'origin') {
-      desk.send({ kind: 'origin', at })
-      onTool(undefined)
-    } else if (!first) setBegun({ tool: tool!, at })
-    else {
-      if (tool!.kind === 'scale') desk.send({ kind: 'scale', scale: { a: first, b: at, metres: tool!.metres, what: tool!.what } })
-      else desk.send({ kind: 'level', level: { a: first, b: at, vertical: tool!.vertical } })
-      onTool(undefined)
+  const place = (name: string, at: Spot) => {
+    desk.send({ kind: 'landmark', frame, landmark: name, at })
+    preview.end()
+    setSaid(`${spoken(name)} placed.`)
+  }
+  const mark = (tool: Tool, at: Spot) => {
+    const two = tool.kind === 'scale' || tool.kind === 'level' || tool.kind === 'subject'
+    if (two && !first) {
+      setBegun({ tool, at })
+      setSaid('First point marked. Now the second.')
+      return
     }
+    if (tool.kind === 'fall') {
+      desk.send({ kind: 'landmark', frame, landmark: 'implement', at })
+      desk.go(frame + tool.stride)
+      return
+    }
+    if (tool.kind === 'repeat') {
+      const points = [...tool.points, at]
+      setSaid(`${points.length} of ${repeats} placed.`)
+      if (points.length < repeats) onTool({ ...tool, points })
+      else {
+        desk.send({ kind: 'repeats', repeats: { frame, landmark: tool.landmark, points } })
+        onTool(undefined)
+      }
+      return
+    }
+    if (tool.kind === 'origin') desk.send({ kind: 'origin', at })
+    if (tool.kind === 'scale') desk.send({ kind: 'scale', scale: { a: first!, b: at, metres: tool.metres, what: tool.what } })
+    if (tool.kind === 'level') desk.send({ kind: 'level', level: { a: first!, b: at, vertical: tool.vertical } })
+    if (tool.kind === 'subject') desk.send({ kind: 'subject', subject: { frame, a: first!, b: at } })
+    setSaid('Marked.')
+    onTool(undefined)
   }
 
   const keys = (e: KeyboardEvent) => {
-    const m = kept.find((l) => l.name === chosen)
+    const m = tool || cross ? undefined : kept.find((l) => l.name === (chosen ?? armed))
     const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key]
     if (m && by && placing) {
       const k = nudge * scale * (e.shiftKey ? 10 : 1)
       desk.send({ kind: 'landmark', frame, landmark: m.name, at: { x: m.x + by[0] * k, y: m.y + by[1] * k } })
-    } else if (m && (e.key === 'Delete' || e.key === 'Backspace') && placing) {
+    } else if (by && aim) {
+      const k = crossStep * scale * (e.shiftKey ? 10 : 1)
+      const from = cross ?? { x: seen.x + seen.w / 2, y: seen.y + seen.h / 2 }
+      const to = { x: Math.min(clip.width, Math.max(0, from.x + by[0] * k)), y: Math.min(clip.height, Math.max(0, from.y + by[1] * k)) }
+      setCross(to)
+      setCursor(to)
+    } else if (e.key === 'Enter' && cross && aim) {
+      if (tool) mark(tool, cross)
+      else if (armed) place(armed, cross)
+      setCross(undefined)
+      setCursor(undefined)
+    } else if (e.key === 'Escape' && cross) {
+      setCross(undefined)
+      setCursor(undefined)
+    } else if (e.key === '+' || e.key === '=') zoom(1.5, cross)
+    else if (e.key === '-') zoom(1 / 1.5, cross)
+    else if (m && (e.key === 'Delete' || e.key === 'Backspace') && placing) {
       desk.send({ kind: 'landmark', frame, landmark: m.name })
       setHeld(undefined)
     } else return
@@ -176,14 +257,16 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
   return (
     <Box ref={room} flex="1" minH="0" position="relative" bg="stage" overflow="hidden">
       <canvas ref={canvas} style={{ position: 'absolute', inset: 0, width: '100%', height: '100%' }} aria-label={`picture ${frame}`} />
-      <svg role="application" aria-label={aim ? 'Picture: press to place, drag to move, arrow keys nudge, Delete takes off' : 'Picture'} tabIndex={aim ? 0 : -1}
-        viewBox={`${seen.x} ${seen.y} ${seen.w} ${seen.h}`} onKeyDown={keys} onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerLeave={() => setCursor(undefined)}
+      <svg role="application" aria-label={aim ? 'Picture: press to place, drag to move; arrow keys point or nudge, Enter places, Delete takes off, + and − zoom' : 'Picture: + and − zoom'} tabIndex={0}
+        viewBox={`${seen.x} ${seen.y} ${seen.w} ${seen.h}`} onKeyDown={keys} onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={(e) => { fingers.current.delete(e.pointerId); setMoving(undefined); setPressing(false); setPanning(false) }} onPointerLeave={() => !cross && setCursor(undefined)}
         style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', cursor: aim ? 'crosshair' : 'default', touchAction: 'none' }}>
-        <Guides desk={desk} scale={scale} first={first} cursor={cursor} />
+        <Guides desk={desk} frame={frame} scale={scale} first={first} cursor={cursor} box={tool?.kind === 'subject'} />
+        {cross && <path d={`M${cross.x - 14 * scale} ${cross.y}h${28 * scale}M${cross.x} ${cross.y - 14 * scale}v${28 * scale}`} stroke={ink.arc} strokeWidth={1.5 * scale} />}
         <Figure marks={marks} desk={desk} scale={scale} chosen={chosen} faint={!placing} />
         {shown.filter(known).flatMap((v) => v.drawings.filter((d) => d.frame === frame).map((d, i) => <Drawn key={v.key + i} v={v} d={d} scale={scale} full={shown.length < 3} label={i === 0 && shown.length < 3} />))}
       </svg>
       {aim && cursor && frames.get(frame) && <Loupe of={frames.get(frame)!} at={cursor} width={clip.width} scale={scale} place={{ x: (cursor.x - seen.x) / scale, y: (cursor.y - seen.y) / scale }} room={size} name={inHand && spoken(inHand)} />}
+      <Text srOnly role="status">{said}</Text>
       {!frames.get(frame) && <Text position="absolute" bottom="8px" left="14px" color="chalk" fontSize="12.5px">picture {frame} is coming…</Text>}
       <Flex position="absolute" bottom="8px" right="10px" gap="4px">
         {look.zoom > 1 && <Zoom label="Whole picture" onClick={() => setLook(whole(clip))}>{look.zoom.toFixed(1)}× · whole</Zoom>}
@@ -266,8 +349,9 @@ function Figure({ marks, desk, scale, chosen, faint }: { marks: Landmark[]; desk
 }
 
 /** The scale, the level and the line, where they were marked. */
-function Guides({ desk, scale, first, cursor }: { desk: Desk; scale: number; first?: Spot; cursor?: Spot }) {
-  const { scale: s, level, origin } = desk.bench.calibration
+function Guides({ desk, frame, scale, first, cursor, box }: { desk: Desk; frame: number; scale: number; first?: Spot; cursor?: Spot; box: boolean }) {
+  const { scale: s, level, origin, subject } = desk.bench.calibration
+  const frameOf = (a: Spot, b: Spot) => <rect x={Math.min(a.x, b.x)} y={Math.min(a.y, b.y)} width={Math.abs(a.x - b.x)} height={Math.abs(a.y - b.y)} fill="none" {...thin} />
   const thin = { stroke: ink.chalk, strokeWidth: 1.3 * scale, opacity: 0.75 }
   const end = (p: Spot, key: string) => <path key={key} d={`M${p.x - 4 * scale} ${p.y}h${8 * scale}M${p.x} ${p.y - 4 * scale}v${8 * scale}`} {...thin} />
   const line = (a: Spot, b: Spot, dash?: string) => <line x1={a.x} y1={a.y} x2={b.x} y2={b.y} {...thin} strokeDasharray={dash} />
@@ -276,7 +360,9 @@ function Guides({ desk, scale, first, cursor }: { desk: Desk; scale: number; fir
       {s && (<g>{line(s.a, s.b)}{end(s.a, 'a')}{end(s.b, 'b')}</g>)}
       {level && line(level.a, level.b, `${2 * scale} ${4 * scale}`)}
       {origin && <path d={`M${origin.x} ${origin.y - 14 * scale}v${22 * scale}`} {...thin} strokeWidth={2 * scale} />}
-      {first && (<g>{end(first, 'f')}{cursor && line(first, cursor, `${5 * scale} ${3 * scale}`)}</g>)}
+      {subject?.frame === frame && frameOf(subject.a, subject.b)}
+      {desk.bench.landmarks.filter((l) => l.name === 'implement').map((l) => <circle key={l.frame} cx={l.x} cy={l.y} r={4 * scale} fill="none" {...thin} opacity={l.frame === frame ? 1 : 0.45} />)}
+      {first && (<g>{end(first, 'f')}{cursor && (box ? frameOf(first, cursor) : line(first, cursor, `${5 * scale} ${3 * scale}`))}</g>)}
     </g>
   )
 }

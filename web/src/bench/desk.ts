@@ -3,8 +3,19 @@ import type { Bench, Command, Event, Judged, Key, Landmark, Reading, Spot } from
 export const stages = ['watch', 'split', 'measure', 'judge', 'assign'] as const
 export type StageName = (typeof stages)[number]
 
-/** What two clicks on the picture are being taken for. */
-export type Tool = { kind: 'scale'; metres: number; what: string } | { kind: 'level'; vertical: boolean } | { kind: 'origin' }
+/** What presses on the picture are being taken for. */
+export type Tool =
+  | { kind: 'scale'; metres: number; what: string }
+  | { kind: 'level'; vertical: boolean }
+  | { kind: 'origin' }
+  | { kind: 'subject' }
+  /** Something that falls, placed picture after picture; each press goes on by so many. */
+  | { kind: 'fall'; stride: number }
+  /** One joint, placed again and again. */
+  | { kind: 'repeat'; landmark: string; points: Spot[] }
+
+/** How often a joint is placed in the repeatability test. */
+export const repeats = 5
 
 /** All that the parts of the Bench share. */
 export type Desk = {
@@ -45,16 +56,22 @@ export function nextRung(event: Event, b: Bench, chosen: string | undefined): Ke
   return event.keys.slice(Math.max(0, from)).find(open) ?? event.keys.find(open)
 }
 
-/** Landmarks that a picture's rungs need, in placing order. */
-export function needsAt(rungs: Key[], reading: Reading | undefined): string[] {
-  return [...new Set(rungs.flatMap((k) => reading?.needs[k.id] ?? []))]
+/** Landmarks that a picture's rungs need, in placing order, then those that a measure wants there besides. */
+export function needsAt(rungs: Key[], frame: number, reading: Reading | undefined): string[] {
+  const extra = reading?.extras.filter((x) => x.frame === frame).map((x) => x.landmark) ?? []
+  return [...new Set([...rungs.flatMap((k) => reading?.needs[k.id] ?? []), ...extra])]
 }
 
 export const marksAt = (b: Bench, frame: number): Landmark[] => b.landmarks.filter((l) => l.frame === frame)
 
-/** The landmarks of the picture nearest in time that has some. */
+/** How many landmarks tell where an athlete is. */
+const enough = 6
+
+/** The landmarks of the picture nearest in time that has enough of them. */
 export function nearestMarks(b: Bench, frame: number): Landmark[] {
-  const at = b.landmarks.reduce<number | undefined>((best, l) => (best === undefined || Math.abs(l.frame - frame) < Math.abs(best - frame) ? l.frame : best), undefined)
+  const counts = new Map<number, number>()
+  for (const l of b.landmarks) counts.set(l.frame, (counts.get(l.frame) ?? 0) + 1)
+  const at = [...counts].filter(([, n]) => n >= enough).reduce<number | undefined>((best, [f]) => (best === undefined || Math.abs(f - frame) < Math.abs(best - frame) ? f : best), undefined)
   return at === undefined ? [] : marksAt(b, at)
 }
 

@@ -1,12 +1,13 @@
-const kept = 64
+/** What decoded pictures may take, bytes: a picture 1280 × 720 takes 3.7 MB. */
+const budget = 256 * 1024 * 1024
 const atOnce = 6
 const ahead = 24
 const behind = 8
 
 /**
  * Pictures of a clip, fetched round the one being looked at: what lies in the
- * direction of travel first, never more than `kept` at a time, and no longer
- * wanted requests cancelled.
+ * direction of travel first, never more than the budget holds, and requests
+ * that are no longer wanted cancelled.
  */
 export class Frames {
   private readonly ready = new Map<number, ImageBitmap>()
@@ -14,8 +15,10 @@ export class Frames {
   private wanted: number[] = []
   private last = 0
   private closed = false
+  private most = ahead + behind + 1
 
-  constructor(private readonly clip: string, private readonly count: number, private readonly arrived: () => void) {}
+  /** Pictures first to last of a clip. Version tells apart what was kept before and after it was decoded anew. */
+  constructor(private readonly clip: string, private readonly first: number, private readonly end: number, private readonly version: string, private readonly arrived: () => void) {}
 
   /** The picture, if it is here. */
   get(n: number): ImageBitmap | undefined {
@@ -34,7 +37,7 @@ export class Frames {
     const list = [n]
     for (let i = 1; i <= ahead; i++) list.push(n + way * i * stride)
     for (let i = 1; i <= behind; i++) list.push(n - way * i)
-    this.wanted = list.filter((i) => i >= 0 && i < this.count && !this.ready.has(i))
+    this.wanted = list.filter((i) => i >= this.first && i <= this.end && !this.ready.has(i))
     const still = new Set(this.wanted)
     for (const [i, c] of this.coming) if (!still.has(i)) c.abort()
     this.fetch()
@@ -60,7 +63,7 @@ export class Frames {
     this.coming.set(n, stop)
     this.wanted = this.wanted.filter((i) => i !== n)
     try {
-      const answer = await fetch(`/api/clips/${this.clip}/frames/${n}`, { signal: stop.signal })
+      const answer = await fetch(frameUrl(this.clip, n, this.version), { signal: stop.signal })
       if (!answer.ok) throw new Error(`picture ${n}: ${answer.status}`)
       const bitmap = await createImageBitmap(await answer.blob())
       if (this.closed) {
@@ -68,8 +71,9 @@ export class Frames {
         return
       }
       this.ready.set(n, bitmap)
+      this.most = Math.max(8, Math.floor(budget / (4 * bitmap.width * bitmap.height)))
       for (const [old, b] of this.ready) {
-        if (this.ready.size <= kept) break
+        if (this.ready.size <= this.most) break
         this.ready.delete(old)
         b.close()
       }
@@ -82,3 +86,9 @@ export class Frames {
     }
   }
 }
+
+/** A picture's address: it never changes, until the clip is decoded anew. */
+export const frameUrl = (clip: string, n: number, version: string) => `/api/clips/${clip}/frames/${n}?v=${version}`
+
+/** What tells one decoding of a clip from the next. */
+export const decoding = (c: { cutFrom: number; cutTo: number; keptWidth: number }) => `${c.cutFrom.toFixed(2)}-${c.cutTo.toFixed(2)}-${c.keptWidth}`

@@ -27,6 +27,14 @@ function foresee(b: Bench, c: Command): Bench {
       return { ...b, calibration: { ...b.calibration, level: c.level } }
     case 'origin':
       return { ...b, calibration: { ...b.calibration, origin: c.at } }
+    case 'known':
+      return { ...b, calibration: { ...b.calibration, known: c.known } }
+    case 'ramp':
+      return { ...b, calibration: { ...b.calibration, ramp: c.ramp } }
+    case 'subject':
+      return { ...b, calibration: { ...b.calibration, subject: c.subject } }
+    case 'repeats':
+      return { ...b, calibration: { ...b.calibration, repeats: c.repeats } }
     case 'look':
       return { ...b, looks: without(b.looks, c.look!, c.verdict) }
     case 'note':

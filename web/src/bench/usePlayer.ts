@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
 import type { Clip } from '../shared/client'
 import { passes } from './desk'
-import { Frames } from './frames'
+import { Frames, decoding } from './frames'
 
 const stepEvery = 0.25 // s between pictures in the pass that shows every one
 const screen = 1 / 60 // s, a display frame
@@ -13,26 +13,30 @@ export function usePlayer(clip: Clip | undefined, pass: number) {
   const [arrivals, setArrivals] = useState(0)
   const [frames, setFrames] = useState<Frames>()
   const id = clip?.status === 'ready' ? clip.id : undefined
-  const count = clip?.frames ?? 0
-
-  useEffect(() => {
-    if (!id) return
-    const f = new Frames(id, count, () => setArrivals((n) => n + 1))
-    setFrames(f)
-    f.look(0)
-    return () => f.close()
-  }, [id, count])
+  const first = clip?.first ?? 0
+  const end = first + (clip?.frames ?? 1) - 1
+  const version = clip ? decoding(clip) : ''
 
   const at = useRef(frame)
+  useEffect(() => {
+    if (!id) return
+    const f = new Frames(id, first, end, version, () => setArrivals((n) => n + 1))
+    setFrames(f)
+    at.current = Math.min(end, Math.max(first, at.current))
+    setFrame(at.current)
+    f.look(at.current)
+    return () => f.close()
+  }, [id, first, end, version])
+
   const show = useCallback(
     (n: number, stride = 1) => {
-      const to = Math.min(count - 1, Math.max(0, n))
+      const to = Math.min(end, Math.max(first, n))
       if (to === at.current) return
       at.current = to
       frames?.look(to, stride)
       setFrame(to)
     },
-    [count, frames],
+    [first, end, frames],
   )
   const go = useCallback(
     (n: number) => {
@@ -46,24 +50,24 @@ export function usePlayer(clip: Clip | undefined, pass: number) {
   useEffect(() => {
     if (!running || !times) return
     const { speed } = passes[pass]
-    const start = at.current >= times.length - 1 ? 0 : at.current
+    const start = at.current >= end ? first : at.current
     show(start)
     const began = performance.now()
-    const mean = times[times.length - 1] / (times.length - 1)
+    const mean = (times[times.length - 1] - times[0]) / (times.length - 1)
     const stride = speed ? Math.max(1, Math.round((speed * screen) / mean)) : 1
     let handle = 0
     const tick = () => {
       const passed = (performance.now() - began) / 1000
       let n = start
       if (!speed) n += Math.floor(passed / stepEvery)
-      else while (n + 1 < times.length && times[n + 1] <= times[start] + passed * speed) n++
+      else while (n < end && times[n + 1 - first] <= times[start - first] + passed * speed) n++
       show(n, stride)
-      if (n >= times.length - 1) setRunning(false)
+      if (n >= end) setRunning(false)
       else handle = requestAnimationFrame(tick)
     }
     handle = requestAnimationFrame(tick)
     return () => cancelAnimationFrame(handle)
-  }, [running, pass, times, show])
+  }, [running, pass, times, first, end, show])
 
   /** Steps from the picture shown now, however fast the keys come. */
   const step = useCallback((by: number) => go(at.current + by), [go])

@@ -792,7 +792,10 @@ export interface paths {
     };
     "/api/clips/{id}/frames/{n}": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description anything that tells one decoding of the clip from the next, for caches */
+                v?: string;
+            };
             header?: never;
             path: {
                 id: components["parameters"]["id"];
@@ -2690,7 +2693,10 @@ export interface operations {
     };
     getFrame: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description anything that tells one decoding of the clip from the next, for caches */
+                v?: string;
+            };
             header?: never;
             path: {
                 id: components["parameters"]["id"];

@@ -26,3 +26,12 @@ export const spoken = (landmark: string) => {
   const [part, side] = landmark.split('.')
   return side ? `${side === 'L' ? 'left' : 'right'} ${part}` : part
 }
+
+/** "12 MB" of a number of bytes. */
+export const size = (bytes: number) => (bytes >= 1e9 ? `${(bytes / 1e9).toFixed(2)} GB` : bytes >= 1e6 ? `${(bytes / 1e6).toFixed(1)} MB` : `${Math.ceil(bytes / 1e3)} kB`)
+
+const count = (n: number, one: string, more = one + 's') => `${n} ${n === 1 ? one : more}`
+
+/** What hangs on an athlete or an account, in words. */
+export const hangs = (h: { athletes: number; attempts: number; clips: number; assignments: number; bytes: number }) =>
+  [h.athletes > 0 && count(h.athletes, 'athlete'), count(h.attempts, 'attempt'), `${count(h.clips, 'clip')} of ${size(h.bytes)}`, count(h.assignments, 'assignment')].filter(Boolean).join(', ')

@@ -4,9 +4,9 @@ import { useState, type FormEvent } from 'react'
 import { useNavigate } from 'react-router'
 import { v7 as newId } from 'uuid'
 import { Act } from '../shared/Act'
+import { AthleteFields, athleteOf } from '../athletes/AthleteForm'
 import { ask, client, type Schemas } from '../shared/client'
-
-type Athlete = Schemas['Athlete']
+import { send } from '../shared/uploads'
 
 export function Choice({ label, children, ...rest }: { label: string } & React.ComponentProps<typeof NativeSelect.Field>) {
   return (
@@ -20,7 +20,7 @@ export function Choice({ label, children, ...rest }: { label: string } & React.C
   )
 }
 
-function Entry({ label, ...rest }: { label: string } & React.ComponentProps<typeof Input>) {
+export function Entry({ label, ...rest }: { label: string } & React.ComponentProps<typeof Input>) {
   return (
     <Field.Root>
       <Field.Label fontSize="12.5px" color="soft">{label}</Field.Label>
@@ -45,15 +45,17 @@ export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClos
     try {
       let athleteId = who
       if (who === 'new') {
-        const body: Athlete = {
-          id: ids.athlete, name: get('name'), sex: get('sex') as Athlete['sex'], birthYear: Number(get('year')),
-          heightM: Number(get('height').replace(',', '.')), frontLeg: get('leg') as Athlete['frontLeg'], level: get('level') as Athlete['level'],
-        }
-        athleteId = (await ask(client.POST('/api/athletes', { body }))).id
+        athleteId = (await ask(client.POST('/api/athletes', { body: athleteOf(ids.athlete, get) }))).id
       }
-      await ask(client.POST('/api/attempts', { body: { id: ids.attempt, athleteId, event: get('event'), school: get('school'), day: get('day'), place: get('place') } }))
+      const films = f.getAll('films').filter((x): x is File => x instanceof File && x.size > 0)
+      for (let i = 0; i < Math.max(1, films.length); i++) {
+        const id = i === 0 ? ids.attempt : newId()
+        await ask(client.POST('/api/attempts', { body: { id, athleteId, event: get('event'), school: get('school'), day: get('day'), place: get('place') } }))
+        if (films[i]) void send(id, films[i])
+      }
       queries.invalidateQueries({ queryKey: ['today'] })
-      go(`/attempts/${ids.attempt}/watch`)
+      if (films.length > 1) onClose()
+      else go(`/attempts/${ids.attempt}/watch`)
     } catch (err) {
       setError((err as Error).message)
     }
@@ -73,29 +75,18 @@ export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClos
             <option value="bunched">bunched</option><option value="medium">medium</option><option value="elongated">elongated</option>
           </Choice>
         </Flex>
-        {who === 'new' && (
-          <>
-            <Flex gap="12px" mt="12px">
-              <Entry label="Name" name="name" required />
-              <Choice label="Bands for" name="sex"><option value="woman">woman</option><option value="man">man</option></Choice>
-              <Entry label="Born in" name="year" type="number" min={1900} max={2100} required />
-            </Flex>
-            <Flex gap="12px" mt="12px">
-              <Entry label="Height, m" name="height" placeholder="1.74" inputMode="decimal" required />
-              <Choice label="Front-block leg" name="leg"><option value="L">left</option><option value="R">right</option></Choice>
-              <Choice label="Level" name="level" defaultValue="trained">
-                <option value="developing">developing</option><option value="youth">youth</option><option value="trained">trained</option><option value="elite">elite</option>
-              </Choice>
-            </Flex>
-          </>
-        )}
+        {who === 'new' && <AthleteFields />}
         <Flex gap="12px" mt="12px">
           <Entry label="Day" name="day" type="date" defaultValue={today.day} required />
           <Entry label="Place" name="place" defaultValue={place} placeholder="track or hall" required />
         </Flex>
+        <Field.Root mt="12px">
+          <Field.Label fontSize="12.5px" color="soft">Films, if they are here: one attempt each</Field.Label>
+          <input type="file" name="films" multiple accept="video/*,.mkv,.mov,.avi" aria-label="Films" />
+        </Field.Root>
         {error && <Text role="alert" color="plum" mt="10px" fontWeight="600">{error}</Text>}
         <Flex gap="10px" mt="16px">
-          <Act main type="submit">Log it and add the clip</Act>
+          <Act main type="submit">Log it</Act>
           <Act onClick={onClose}>Not now</Act>
         </Flex>
       </form>

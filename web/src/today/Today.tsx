@@ -1,11 +1,13 @@
-import { Box, Flex, Heading, Text } from '@chakra-ui/react'
+import { Box, Flex, Heading, Text, chakra } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { Mark } from '../door/Door'
 import { Act } from '../shared/Act'
 import { ask, client, type Schemas } from '../shared/client'
-import { longDay } from '../shared/format'
+import { AthleteDialog, type Athlete } from '../athletes/AthleteForm'
+import { longDay, size } from '../shared/format'
+import { useUploads } from '../shared/uploads'
 import { NewAttempt } from './NewAttempt'
 
 type Line = Schemas['Line']
@@ -14,7 +16,9 @@ type Line = Schemas['Line']
 function next(l: Line): { stage: string; text: string } {
   if (!l.clip) return { stage: 'watch', text: 'add its clip' }
   if (l.status === 'failed') return { stage: 'watch', text: 'the clip could not be opened' }
-  if (l.status !== 'ready') return { stage: 'watch', text: 'decoding' }
+  if (l.status === 'uploading') return { stage: 'watch', text: 'the rest of its film is missing' }
+  if (l.status === 'choosing') return { stage: 'watch', text: 'say which part to keep' }
+  if (l.status !== 'ready') return { stage: 'watch', text: 'the film is being taken apart' }
   if (!l.rateKnown) return { stage: 'watch', text: 'say its capture rate' }
   if (l.stamps === 0) return { stage: 'watch', text: 'watch it, then split it' }
   if (l.landmarks === 0) return { stage: 'measure', text: 'place the landmarks' }
@@ -24,8 +28,11 @@ function next(l: Line): { stage: string; text: string } {
 
 export function Today({ who }: { who: Schemas['State'] }) {
   const queries = useQueryClient()
-  const today = useQuery({ queryKey: ['today'], queryFn: () => ask(client.GET('/api/today')), refetchOnMount: 'always' })
+  const today = useQuery({ queryKey: ['today'], queryFn: () => ask(client.GET('/api/today')), refetchOnMount: 'always', refetchInterval: (q) => (q.state.data?.attempts.some((a) => a.status && !['ready', 'failed', 'choosing'].includes(a.status)) ? 1500 : false) })
+  const disk = useQuery({ queryKey: ['disk'], queryFn: () => ask(client.GET('/api/disk')) })
+  const uploads = useUploads()
   const [adding, setAdding] = useState(false)
+  const [person, setPerson] = useState<Athlete>()
   const out = async () => {
     await ask(client.POST('/api/sign-out'))
     queries.clear()
@@ -38,6 +45,7 @@ export function Today({ who }: { who: Schemas['State'] }) {
       <Flex h="52px" px="20px" align="center" borderBottomWidth="1px" borderColor="hair" gap="20px">
         <Mark size={19} />
         <Text color="soft" flex="1">{who.club} · {who.name}</Text>
+        <Link to="/settings" style={{ textDecoration: 'underline' }}>Settings</Link>
         <Act h="34px" onClick={out}>Sign out</Act>
       </Flex>
       <Flex maxW="1120px" mx="auto" p="28px" gap="32px" wrap="wrap" align="flex-start">
@@ -46,6 +54,7 @@ export function Today({ who }: { who: Schemas['State'] }) {
             <Heading fontSize="21px">Today{d && <Text as="span" color="soft" fontSize="14px" fontWeight="400"> · {longDay(d.day)}</Text>}</Heading>
             <Act main onClick={() => setAdding(true)}>New attempt</Act>
           </Flex>
+          {disk.data?.low && <Text role="alert" color="plum" fontWeight="600" mb="10px">The disk has {size(disk.data.free)} left: no more films are taken until clips are erased or room is made.</Text>}
           {today.error && <Text role="alert" color="plum">{today.error.message}</Text>}
           {d && adding && <NewAttempt today={d} onClose={() => setAdding(false)} />}
           {d?.attempts.length === 0 && !adding && (
@@ -56,13 +65,14 @@ export function Today({ who }: { who: Schemas['State'] }) {
           )}
           <Box as="ul" listStyleType="none">
             {d?.attempts.map((a) => {
-              const n = next(a)
+              const sending = uploads.find((u) => u.attempt === a.id)
+              const n = sending ? { stage: 'watch', text: sending.error ? 'its film could not be sent' : `sending its film: ${((100 * sending.sent) / sending.file.size).toFixed(0)} %` } : next(a)
               return (
                 <Box as="li" key={a.id} mb="8px">
                   <Link to={`/attempts/${a.id}/${n.stage}`} style={{ display: 'block' }}>
                     <Flex bg="raised" borderWidth="1px" borderColor="hair" borderRadius="10px" p="12px 16px" gap="16px" align="center" _hover={{ borderColor: 'ink' }}>
                       {a.clip && a.status === 'ready' ? (
-                        <img src={`/api/clips/${a.clip}/frames/0`} alt="" width={96} height={54} style={{ borderRadius: 6, objectFit: 'cover', height: 54 }} />
+                        <img src={`/api/clips/${a.clip}/frames/${a.first ?? 0}`} alt="" width={96} height={54} style={{ borderRadius: 6, objectFit: 'cover', height: 54 }} />
                       ) : (
                         <Box w="96px" h="54px" borderRadius="6px" bg="stage" />
                       )}
@@ -92,8 +102,11 @@ export function Today({ who }: { who: Schemas['State'] }) {
           ))}
           <Heading fontSize="16px" mt="24px" mb="10px">Athletes</Heading>
           {d?.athletes.map((p) => (
-            <Text key={p.id} mb="4px">{p.name} <Text as="span" color="soft">· {p.level}, {p.frontLeg === 'L' ? 'left' : 'right'} leg in front</Text></Text>
+            <chakra.button key={p.id} display="block" w="100%" minH="40px" textAlign="left" cursor="pointer" _hover={{ textDecoration: 'underline' }} onClick={() => setPerson(p)}>
+              {p.name} <Text as="span" color="soft">· {p.level}, {p.frontLeg === 'L' ? 'left' : 'right'} leg in front</Text>
+            </chakra.button>
           ))}
+          {person && <AthleteDialog athlete={person} onClose={() => setPerson(undefined)} />}
           {d?.athletes.length === 0 && <Text color="soft">Your athletes appear here with their first attempt.</Text>}
         </Box>
       </Flex>

@@ -26,9 +26,10 @@ export function Assign({ desk, onJudge }: { desk: Desk; onJudge: () => void }) {
       {stale.map((a) => (
         <Flex key={a.fault} align="center" gap="8px" mb="10px"><Hint>“{a.words}” is assigned for {name(a.fault).toLowerCase()}, which is no longer a focus.</Hint><Act h="36px" onClick={() => desk.send({ kind: 'assign', fault: a.fault })}>Take it off</Act></Flex>
       ))}
-      {bench.assignments.length > 0 && (
+      {(bench.assignments.length > 0 || Object.keys(bench.stamps).length > 0) && (
         <Flex gap="8px" mb="14px" align="center">
-          <chakra.a href={`/api/attempts/${bench.id}/card.pdf`} target="_blank" rel="noopener" bg="ink" color="paper" borderRadius="9px" h="40px" px="14px" fontWeight="600" display="inline-flex" alignItems="center">Athlete's card, PDF</chakra.a>
+          {bench.assignments.length > 0 && <chakra.a href={`/api/attempts/${bench.id}/card.pdf`} target="_blank" rel="noopener" bg="ink" color="paper" borderRadius="9px" h="40px" px="14px" fontWeight="600" display="inline-flex" alignItems="center">Athlete's card, PDF</chakra.a>}
+          <chakra.a href={`/api/attempts/${bench.id}/strip.png`} target="_blank" rel="noopener" borderWidth="1px" borderColor="hair" borderRadius="9px" h="40px" px="14px" fontWeight="600" display="inline-flex" alignItems="center">Key strip, PNG</chakra.a>
         </Flex>
       )}
       <Section title="Care">{event.care.map((c) => <Barred key={c} tone="ochre"><Text fontSize="13px">{c}</Text></Barred>)}</Section>

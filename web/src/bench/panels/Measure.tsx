@@ -4,19 +4,22 @@ import type { Judged, Key } from '../../shared/client'
 import { known, spoken } from '../../shared/format'
 import { Number_, Pill } from '../../shared/Verdict'
 import { BodyFigure } from '../BodyFigure'
-import { distance, roleOf, valuesAt, type Desk, type Tool } from '../desk'
+import { distance, keyName, repeats, roleOf, valuesAt, type Desk, type Tool } from '../desk'
+import { Plain } from './Film'
 import { Hint, Section } from './Panel'
 
 /** Placing: which landmark is next, the picture's scale, and the numbers so far. */
-export function Measure({ desk, rungs, needs, placed, armed, onArm, tool, onTool, preview, onNextRung }: {
-  desk: Desk; rungs: Key[]; needs: string[]; placed: Set<string>; armed?: string; onArm: (l: string) => void
+export function Measure({ desk, frame, rungs, needs, placed, armed, onArm, tool, onTool, preview, onNextRung }: {
+  desk: Desk; frame: number; rungs: Key[]; needs: string[]; placed: Set<string>; armed?: string; onArm: (l: string) => void
   tool?: Tool; onTool: (t: Tool | undefined) => void; preview?: Judged[]; onNextRung?: () => void
 }) {
-  if (rungs.length === 0) {
+  const extras = desk.reading?.extras.filter((x) => x.frame === frame) ?? []
+  if (rungs.length === 0 && extras.length === 0) {
     return (
       <>
         <Section title="Landmarks"><Hint>Landmarks are placed on stamped pictures. Choose a stamped rung on the ladder (W, E), or stamp this picture first.</Hint></Section>
         <Marks desk={desk} tool={tool} onTool={onTool} />
+        <Hand desk={desk} frame={frame} tool={tool} onTool={onTool} />
       </>
     )
   }
@@ -28,7 +31,7 @@ export function Measure({ desk, rungs, needs, placed, armed, onArm, tool, onTool
   const role = armed && roleOf(armed, desk.bench)
   return (
     <>
-      <Section title={rungs.map((k) => k.name).join(', ')} aside={needs.length ? `${done} of ${needs.length} placed` : ''}>
+      <Section title={rungs.length ? rungs.map((k) => k.name).join(', ') : `${extras[0].for}, ${keyName(desk.event, extras[0].place)}`} aside={needs.length ? `${done} of ${needs.length} placed` : ''}>
         {needs.length === 0 ? <Hint>No landmarks are needed here: this stamp is used for its time.</Hint> : (
           <>
             <BodyFigure desk={desk} needs={needs} placed={placed} armed={armed} onArm={onArm} />
@@ -40,6 +43,7 @@ export function Measure({ desk, rungs, needs, placed, armed, onArm, tool, onTool
           </>
         )}
       </Section>
+      <Extras desk={desk} frame={frame} places={rungs.length ? rungs.map((k) => k.id) : extras.map((x) => x.place)} />
       {!marked && <Marks desk={desk} tool={tool} onTool={onTool} />}
       {values.length > 0 && (
         <Section title="Values" aside="± is 2 u">
@@ -53,7 +57,44 @@ export function Measure({ desk, rungs, needs, placed, armed, onArm, tool, onTool
         </Section>
       )}
       {marked && <Marks desk={desk} tool={tool} onTool={onTool} />}
+      <Hand desk={desk} frame={frame} tool={tool} onTool={onTool} knee={needs.find((n) => n.startsWith('knee'))} />
     </>
+  )
+}
+
+/** Pictures beside a key position on which a measure wants a landmark too. */
+function Extras({ desk, frame, places }: { desk: Desk; frame: number; places: string[] }) {
+  const list = desk.reading?.extras.filter((x) => places.includes(x.place)) ?? []
+  if (list.length === 0) return null
+  const has = (x: (typeof list)[number]) => desk.bench.landmarks.some((l) => l.frame === x.frame && l.name === x.landmark)
+  return (
+    <Section title={list[0].for} aside={`${list.filter(has).length} of ${list.length} placed`}>
+      <Hint>It wants the {spoken(list[0].landmark)} on pictures just before the contact.</Hint>
+      <Flex gap="6px" mt="4px" wrap="wrap">
+        {list.map((x) => <Act key={x.frame} h="34px" aria-current={x.frame === frame || undefined} onClick={() => desk.go(x.frame)}>{has(x) ? '✓ ' : ''}picture {x.frame}</Act>)}
+        <Act h="34px" onClick={() => desk.visit(list[0].place)}>{keyName(desk.event, list[0].place)}</Act>
+      </Flex>
+    </Section>
+  )
+}
+
+/** How well this hand places a point on this film: said once, by placing one joint five times. */
+function Hand({ desk, frame, tool, onTool, knee }: { desk: Desk; frame: number; tool?: Tool; onTool: (t: Tool | undefined) => void; knee?: string }) {
+  const own = desk.bench.calibration.repeats
+  const u = desk.reading?.markU
+  const on = tool?.kind === 'repeat'
+  const landmark = own?.landmark ?? knee ?? `knee.${desk.bench.athlete.frontLeg}`
+  return (
+    <Section title="Your hand on this film">
+      {u !== undefined && <Text fontSize="13px">A point is placed to <b>± {(2 * u).toFixed(1)} px</b>{own ? `, from ${own.points.length} times the ${spoken(own.landmark)}.` : ', the usual hand.'}</Text>}
+      {on ? (
+        <Text role="status" mt="4px" fontWeight="600">Place the {spoken(tool.landmark)}: {tool.points.length + 1} of {repeats}. Look away between, or zoom out and in.</Text>
+      ) : <Hint>Place the {spoken(landmark)} on this picture {repeats} times, and every ± is yours.</Hint>}
+      <Flex gap="10px" mt="6px" align="center">
+        <Act h="36px" aria-pressed={on} onClick={() => onTool(on ? undefined : { kind: 'repeat', landmark, points: [] })}>{on ? 'Leave it' : own ? 'Test again' : `Test on picture ${frame}`}</Act>
+        {own && !on && <Plain fontSize="13px" onClick={() => desk.send({ kind: 'repeats' })}>back to the usual hand</Plain>}
+      </Flex>
+    </Section>
   )
 }
 
@@ -69,7 +110,7 @@ function Marks({ desk, tool, onTool }: { desk: Desk; tool?: Tool; onTool: (t: To
         bg={on ? 'ink' : 'transparent'} color={on ? 'paper' : 'ink'} borderColor={on ? 'ink' : 'hair'}>{label}</chakra.button>
     )
   }
-  const says = !tool ? '' : tool.kind === 'origin' ? 'Press on the start line, at its edge nearest to the runner.' : tool.kind === 'scale' ? `Press on both ends of: ${tool.what}.` : `Press two points of a line that is ${tool.vertical ? 'vertical' : 'level'} in truth.`
+  const says = tool?.kind === 'origin' ? 'Press on the start line, at its edge nearest to the runner.' : tool?.kind === 'scale' ? `Press on both ends of: ${tool.what}.` : tool?.kind === 'level' ? `Press two points of a line that is ${tool.vertical ? 'vertical' : 'level'} in truth.` : ''
   return (
     <Section title="The picture's scale">
       <Row name="Scale" value={scale && `${scale.what}: ${distance(scale.a, scale.b).toFixed(0)} px`} onClear={() => desk.send({ kind: 'scale' })}>

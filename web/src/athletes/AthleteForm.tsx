@@ -1,0 +1,90 @@
+import { Box, CloseButton, Dialog, Flex, Portal, Text } from '@chakra-ui/react'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState, type FormEvent } from 'react'
+import { Sure } from '../bench/panels/Film'
+import { Act } from '../shared/Act'
+import { ask, client, type Schemas } from '../shared/client'
+import { hangs } from '../shared/format'
+import { Choice, Entry } from '../today/NewAttempt'
+
+export type Athlete = Schemas['Athlete']
+
+/** What an athlete's measuring needs to know of them. */
+export function AthleteFields({ of }: { of?: Athlete }) {
+  return (
+    <>
+      <Flex gap="12px" mt="12px">
+        <Entry label="Name" name="name" defaultValue={of?.name} required />
+        <Choice label="Bands for" name="sex" defaultValue={of?.sex}><option value="woman">woman</option><option value="man">man</option></Choice>
+        <Entry label="Born in" name="year" type="number" min={1900} max={2100} defaultValue={of?.birthYear} required />
+      </Flex>
+      <Flex gap="12px" mt="12px">
+        <Entry label="Height, m" name="height" placeholder="1.74" inputMode="decimal" defaultValue={of?.heightM.toFixed(2)} required />
+        <Choice label="Front-block leg" name="leg" defaultValue={of?.frontLeg}><option value="L">left</option><option value="R">right</option></Choice>
+        <Choice label="Level" name="level" defaultValue={of?.level ?? 'trained'}>
+          <option value="developing">developing</option><option value="youth">youth</option><option value="trained">trained</option><option value="elite">elite</option>
+        </Choice>
+      </Flex>
+    </>
+  )
+}
+
+/** The athlete that a form describes. */
+export function athleteOf(id: string, get: (k: string) => string): Athlete {
+  return {
+    id, name: get('name'), sex: get('sex') as Athlete['sex'], birthYear: Number(get('year')),
+    heightM: Number(get('height').replace(',', '.')), frontLeg: get('leg') as Athlete['frontLeg'], level: get('level') as Athlete['level'],
+  }
+}
+
+/** Changes an athlete, or erases them with all that hangs on them. */
+export function AthleteDialog({ athlete, onClose }: { athlete: Athlete; onClose: () => void }) {
+  const queries = useQueryClient()
+  const [error, setError] = useState('')
+  const [asked, setAsked] = useState(false)
+  const path = { params: { path: { id: athlete.id } } }
+  const holdings = useQuery({ queryKey: ['athlete holdings', athlete.id], queryFn: () => ask(client.GET('/api/athletes/{id}/holdings', path)), enabled: asked })
+  const act = async (what: () => Promise<unknown>) => {
+    try {
+      await what()
+      await queries.invalidateQueries()
+      onClose()
+    } catch (e) {
+      setError((e as Error).message)
+    }
+  }
+  const submit = (e: FormEvent<HTMLFormElement>) => {
+    e.preventDefault()
+    const f = new FormData(e.currentTarget)
+    void act(() => ask(client.PUT('/api/athletes/{id}', { ...path, body: athleteOf(athlete.id, (k) => String(f.get(k) ?? '')) })))
+  }
+  return (
+    <Dialog.Root open onOpenChange={(e) => !e.open && onClose()} size="lg">
+      <Portal>
+        <Dialog.Backdrop />
+        <Dialog.Positioner>
+          <Dialog.Content bg="raised" borderRadius="10px">
+            <Dialog.Header><Dialog.Title>{athlete.name}</Dialog.Title></Dialog.Header>
+            <Dialog.Body>
+              <form onSubmit={submit}>
+                <AthleteFields of={athlete} />
+                {error && <Text role="alert" color="plum" mt="10px" fontWeight="600">{error}</Text>}
+                <Flex gap="10px" mt="16px" align="center">
+                  <Act main type="submit">Keep the changes</Act>
+                  <Act onClick={onClose}>Leave it</Act>
+                  <Box flex="1" />
+                  <Act onClick={() => setAsked(true)}>Erase…</Act>
+                </Flex>
+              </form>
+              {asked && holdings.data && (
+                <Sure says={`With ${athlete.name} go ${hangs({ ...holdings.data, athletes: 0 })}: films, numbers and plans. This cannot be undone.`} yes="Erase all of it"
+                  onNo={() => setAsked(false)} onYes={() => act(() => ask(client.DELETE('/api/athletes/{id}', path)))} />
+              )}
+            </Dialog.Body>
+            <Dialog.CloseTrigger asChild><CloseButton size="sm" aria-label="Close" /></Dialog.CloseTrigger>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  )
+}
