@@ -23,6 +23,8 @@ var commands = map[string]command{
 	"serve":    {"serve the app", func(ctx context.Context, args []string) error { return serve(ctx, args, false) }},
 	"demo":     {"serve the app with the demo club", func(ctx context.Context, args []string) error { return serve(ctx, args, true) }},
 	"password": {"set an account's password: password NAME, the new one on standard input", password},
+	"backup":   {"save everything into one file: backup FILE", backup},
+	"restore":  {"put a backup in the place of what is there: restore FILE", restore},
 	"render":   {"render the demo clips with the simulated athlete and camera: render [-to FOLDER] [NAME...]", render},
 	"playbook": {"check playbook files: playbook check FILE...", checkPlaybook},
 }

@@ -3,6 +3,8 @@ package main
 import (
 	"bufio"
 	"context"
+	"crypto/sha256"
+	"crypto/tls"
 	"errors"
 	"flag"
 	"fmt"
@@ -12,6 +14,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"syscall"
 	"time"
@@ -20,6 +23,7 @@ import (
 	"neokinema/playbook"
 	"neokinema/server/api"
 	"neokinema/server/auth"
+	"neokinema/server/cert"
 	"neokinema/server/jobs"
 	"neokinema/server/postgres"
 	"neokinema/server/store"
@@ -44,40 +48,56 @@ func dataFlags(name string) (*flag.FlagSet, *string, *string) {
 	return f, folder, url
 }
 
-// open starts or finds the database and brings it up to date. Closing leaves
-// the private server stopped.
-func open(ctx context.Context, folder, url string) (*store.Store, func(), error) {
-	stop := func() {}
-	if url == "" {
-		pg, err := postgres.Start(ctx, postgres.Options{Folder: folder})
-		if err != nil {
-			return nil, nil, err
-		}
-		stop = func() {
-			if err := pg.Stop(); err != nil {
-				fmt.Fprintln(os.Stderr, err)
-			}
-		}
-		if want, _ := filepath.Abs(folder); want != pg.Folder {
-			fmt.Printf("The database lies in %s, since PostgreSQL's user cannot enter %s.\n", pg.Folder, folder)
-		}
-		if err := pg.Create(ctx, "neokinema"); err != nil {
-			stop()
-			return nil, nil, err
-		}
-		url = pg.URL("neokinema")
-	}
-	s, err := store.Open(ctx, url)
+// database is the name of the program's own in the private server.
+const database = "neokinema"
+
+// private starts or finds the private server. Stopping ends it when it was
+// started here, or when this is the program that serves.
+func private(ctx context.Context, folder string, serving bool) (pg *postgres.Server, stop func(), err error) {
+	pg, err = postgres.Start(ctx, postgres.Options{Folder: folder})
 	if err != nil {
-		stop()
 		return nil, nil, err
 	}
-	return s, func() { s.Close(); stop() }, nil
+	if want, _ := filepath.Abs(folder); want != pg.Folder {
+		fmt.Printf("The database lies in %s, since PostgreSQL's user cannot enter %s.\n", pg.Folder, folder)
+	}
+	return pg, func() {
+		if pg.Found && !serving {
+			return
+		}
+		if err := pg.Stop(); err != nil {
+			fmt.Fprintln(os.Stderr, err)
+		}
+	}, nil
+}
+
+// open starts or finds the database and brings it up to date. Home is the
+// folder where the program keeps what belongs to it.
+func open(ctx context.Context, folder, url string, serving bool) (s *store.Store, home string, closing func(), err error) {
+	stop := func() {}
+	home = folder
+	if url == "" {
+		var pg *postgres.Server
+		if pg, stop, err = private(ctx, folder, serving); err != nil {
+			return nil, "", nil, err
+		}
+		if err := pg.Create(ctx, database); err != nil {
+			stop()
+			return nil, "", nil, err
+		}
+		url, home = pg.URL(database), pg.Folder
+	}
+	if s, err = store.Open(ctx, url); err != nil {
+		stop()
+		return nil, "", nil, err
+	}
+	return s, home, func() { s.Close(); stop() }, nil
 }
 
 func serve(ctx context.Context, args []string, asDemo bool) error {
 	f, folder, url := dataFlags("serve")
 	addr := f.String("addr", env("NEOKINEMA_ADDR", "127.0.0.1:8080"), "address to serve on")
+	listen := f.String("listen", os.Getenv("NEOKINEMA_LISTEN"), "address for other devices on the local network, with a certificate of its own, as in :8443")
 	if err := f.Parse(args); err != nil {
 		return err
 	}
@@ -91,7 +111,7 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 		return fmt.Errorf("cannot serve on %s: %w: end what runs there, or choose another with -addr or NEOKINEMA_ADDR", *addr, err)
 	}
 	defer listener.Close()
-	s, closing, err := open(ctx, *folder, *url)
+	s, home, closing, err := open(ctx, *folder, *url, true)
 	if err != nil {
 		return err
 	}
@@ -107,18 +127,30 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 			log.Error("jobs did not stop in time", "error", err)
 		}
 	}()
-	srv := &api.Server{Store: s, Jobs: queue, Playbooks: books, Log: log, Now: time.Now, Free: func() (int64, error) { return free(os.TempDir(), *folder) }}
+	srv := &api.Server{Store: s, Jobs: queue, Playbooks: books, Log: log, Now: time.Now, Free: func() (int64, error) { return free(os.TempDir(), home) }}
 	if asDemo {
 		srv.DemoLogin = demo.Login
 		if err := demo.Load(ctx, s, queue, books, func(what string) { fmt.Println(what) }); err != nil {
 			return err
 		}
 	}
+	server := &http.Server{ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
+	failed, begin := make(chan error, 2), make(chan struct{})
+	if *listen != "" {
+		abroad, own, err := abroad(*listen, home)
+		if err != nil {
+			return err
+		}
+		srv.Authority = own.Authority
+		server.TLSConfig = &tls.Config{Certificates: []tls.Certificate{own.Leaf}}
+		defer abroad.Close()
+		go func() { <-begin; failed <- server.ServeTLS(abroad, "", "") }()
+	}
+	server.Handler = srv.Handler(web.Dist())
+	close(begin)
 	if err := greet(ctx, s, listener.Addr().String()); err != nil {
 		return err
 	}
-	server := &http.Server{Handler: srv.Handler(web.Dist()), ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
-	failed := make(chan error, 1)
 	go func() { failed <- server.Serve(listener) }()
 	select {
 	case err := <-failed:
@@ -129,6 +161,33 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 	end, stop := context.WithTimeout(context.Background(), goodbye)
 	defer stop()
 	return server.Shutdown(end)
+}
+
+// abroad listens for other devices on the network, and says where they find
+// the program and its certificate.
+func abroad(addr, home string) (net.Listener, cert.Own, error) {
+	names, addresses, err := cert.Here()
+	if err != nil {
+		return nil, cert.Own{}, err
+	}
+	own, err := cert.For(filepath.Join(home, "certificate"), time.Now(), names, addresses)
+	if err != nil {
+		return nil, own, err
+	}
+	l, err := net.Listen("tcp", addr)
+	if err != nil {
+		return nil, own, fmt.Errorf("cannot serve other devices on %s: %w", addr, err)
+	}
+	port := l.Addr().(*net.TCPAddr).Port
+	fmt.Println("Phones and tablets on this network, here:")
+	for _, a := range addresses {
+		if !a.IsLoopback() && a.To4() != nil {
+			fmt.Printf("  https://%s\n", net.JoinHostPort(a.String(), strconv.Itoa(port)))
+		}
+	}
+	fingerprint := sha256.Sum256(own.Authority)
+	fmt.Printf("Once on each device, open /certificate.crt there and trust it. Its SHA-256 begins with % X.\n", fingerprint[:8])
+	return l, own, nil
 }
 
 // free is the room that is left where there is least of it, bytes.
@@ -181,7 +240,7 @@ func password(ctx context.Context, args []string) error {
 	if err != nil {
 		return err
 	}
-	s, closing, err := open(ctx, *folder, *url)
+	s, _, closing, err := open(ctx, *folder, *url, false)
 	if err != nil {
 		return err
 	}

@@ -36,6 +36,7 @@ type Server struct {
 	Log       *slog.Logger
 	Now       func() time.Time
 	Free      func() (int64, error) // bytes that the disk has left
+	Authority []byte                // the certificate that other devices must trust, DER; nil when none is needed
 }
 
 var _ ServerInterface = (*Server)(nil)
@@ -51,6 +52,7 @@ func (s *Server) Handler(web fs.FS) http.Handler {
 	}}))
 	e.Use(s.identify)
 	RegisterHandlers(e, s)
+	e.GET("/certificate.crt", s.certificate)
 	e.GET("/*", pages(web))
 	return http.NewCrossOriginProtection().Handler(e)
 }
@@ -63,6 +65,14 @@ func headers(next echo.HandlerFunc) echo.HandlerFunc {
 		h.Set("Referrer-Policy", "same-origin")
 		return next(c)
 	}
+}
+
+// certificate lets a device trust this program.
+func (s *Server) certificate(c *echo.Context) error {
+	if s.Authority == nil {
+		return store.ErrNotFound
+	}
+	return c.Blob(http.StatusOK, "application/x-x509-ca-cert", s.Authority)
 }
 
 // pages serves the interface; addresses without a file are the app's own.

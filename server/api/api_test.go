@@ -546,29 +546,6 @@ func TestReadingAndPreviewAgree(t *testing.T) {
 	t.Error("no front knee in the reading")
 }
 
-func TestAnotherClubsCoachSeesNothing(t *testing.T) {
-	h := open(t, false)
-	h.enter("tove", "coach", store.NewID())
-	attempt := h.attempt()
-	id, _ := h.film(attempt, clean(t), "a.mp4")
-	h.http = h.browser()
-	h.enter("stig", "owner", store.NewID())
-	for _, r := range [][2]string{
-		{"GET", "/api/attempts/" + attempt}, {"GET", "/api/attempts/" + attempt + "/reading"}, {"GET", "/api/attempts/" + attempt + "/card.pdf"}, {"GET", "/api/clips/" + id}, {"GET", "/api/clips/" + id + "/frames/0"},
-		{"GET", "/api/clips/" + id + "/original"}, {"GET", "/api/clips/" + id + "/progress"}, {"DELETE", "/api/clips/" + id},
-	} {
-		h.refused(404, "", r[0], r[1], nil)
-	}
-	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "place": "set", "frame": 1}, nil); got != 404 {
-		t.Errorf("a stranger's stamp is answered with %d", got)
-	}
-	var today api.Today
-	h.want(200, "GET", "/api/today", nil, &today)
-	if len(today.Attempts)+len(today.Athletes) != 0 || today.Day != "2026-11-24" {
-		t.Errorf("a stranger's today: %+v", today)
-	}
-}
-
 func TestPagesAndMissingFiles(t *testing.T) {
 	h := open(t, false)
 	for path, want := range map[string]int{"/": 200, "/attempts/x/watch": 200, "/assets/app.js": 200, "/assets/gone.js": 404} {

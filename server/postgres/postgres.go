@@ -40,6 +40,7 @@ type Options struct {
 // Server is a running PostgreSQL.
 type Server struct {
 	Folder string
+	Found  bool // it was running already
 	bin    string
 	port   int
 	secret string
@@ -61,6 +62,7 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 		return nil, err
 	}
 	if s.alive(ctx) {
+		s.Found = true
 		return s, nil
 	}
 	return s, s.start(ctx, o.Temporary)

@@ -124,12 +124,45 @@ func (c *Coach) StepTo(frame int) {
 
 // Point presses the mouse at a point of the original picture.
 func (c *Coach) Point(x, y float64) {
+	at := c.On(x, y)
+	c.Page.Mouse.MustMoveTo(at.X, at.Y).MustDown(proto.InputMouseButtonLeft).MustUp(proto.InputMouseButtonLeft)
+}
+
+// On is where a point of the original picture is on the screen.
+func (c *Coach) On(x, y float64) proto.Point {
 	svg := c.Find("svg[role=application]", "Picture")
 	box := svg.MustShape().Box()
-	var left, top, width, height float64
-	fmt.Sscan(*svg.MustAttribute("viewBox"), &left, &top, &width, &height)
-	at := proto.NewPoint(box.X+(x-left)/width*box.Width, box.Y+(y-top)/height*box.Height)
-	c.Page.Mouse.MustMoveTo(at.X, at.Y).MustDown(proto.InputMouseButtonLeft).MustUp(proto.InputMouseButtonLeft)
+	left, top, width, height := c.Seen()
+	return proto.NewPoint(box.X+(x-left)/width*box.Width, box.Y+(y-top)/height*box.Height)
+}
+
+// Seen is the part of the original picture that the stage shows.
+func (c *Coach) Seen() (left, top, width, height float64) {
+	fmt.Sscan(*c.Find("svg[role=application]", "Picture").MustAttribute("viewBox"), &left, &top, &width, &height)
+	return left, top, width, height
+}
+
+// Touch puts fingers on the screen, moves them along, step by step, and lifts
+// them. Each step names where every finger is.
+func (c *Coach) Touch(steps ...[]proto.Point) {
+	send := func(kind proto.InputDispatchTouchEventType, at []proto.Point) {
+		fingers := []*proto.InputTouchPoint{}
+		for i, p := range at {
+			id := float64(i)
+			fingers = append(fingers, &proto.InputTouchPoint{X: p.X, Y: p.Y, ID: &id})
+		}
+		if err := (proto.InputDispatchTouchEvent{Type: kind, TouchPoints: fingers}).Call(c.Page); err != nil {
+			panic(err)
+		}
+	}
+	for i, s := range steps {
+		if i == 0 {
+			send(proto.InputDispatchTouchEventTypeTouchStart, s)
+		} else {
+			send(proto.InputDispatchTouchEventTypeTouchMove, s)
+		}
+	}
+	send(proto.InputDispatchTouchEventTypeTouchEnd, nil)
 }
 
 // Fetch loads an address of the site as the signed-in coach.

@@ -89,7 +89,7 @@ func (s slow) Read(p []byte) (int, error) {
 // A server that is killed at random instants of upload, decoding and edit
 // loses nothing that it acknowledged and leaves nothing behind.
 func TestKilledAtRandomInstants(t *testing.T) {
-	data := folder(t)
+	data := club(t)
 	t.Setenv("TMPDIR", folder(t))
 	r := rand.New(rand.NewPCG(8, uint64(kills())))
 	film, err := demo.Clip("start-clean")

@@ -8,6 +8,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"sync"
 	"syscall"
 	"testing"
 	"time"
@@ -24,6 +25,7 @@ func TestMain(m *testing.M) {
 			return 1
 		}
 		defer os.RemoveAll(dir)
+		defer func() { os.RemoveAll(template) }()
 		if _, err := os.Stat("../../web/dist/index.html"); err != nil {
 			fmt.Fprintln(os.Stderr, "the interface is not built: make build")
 			return 1
@@ -99,13 +101,42 @@ func (p *program) kill() {
 // folder is a place for a database that PostgreSQL's user may enter.
 func folder(t *testing.T) string {
 	t.Helper()
-	dir, err := os.MkdirTemp("", "neokinema-e2e-data-")
+	dir, err := open("neokinema-e2e-data-")
 	if err != nil {
-		t.Fatal(err)
-	}
-	if err := os.Chmod(dir, 0o755); err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { os.RemoveAll(dir) })
 	return dir
 }
+
+// open makes a folder that everybody may enter.
+func open(name string) (string, error) {
+	dir, err := os.MkdirTemp("", name)
+	if err != nil {
+		return "", err
+	}
+	return dir, os.Chmod(dir, 0o755)
+}
+
+// club is a folder in which the demo club is loaded already: loaded once, then
+// copied for each test.
+func club(t *testing.T) string {
+	t.Helper()
+	loaded.Do(func() {
+		var err error
+		if template, err = open("neokinema-e2e-club-"); err != nil {
+			t.Fatal(err)
+		}
+		start(t, template, "demo").stop()
+	})
+	dir := folder(t)
+	if out, err := exec.Command("cp", "-a", template+"/.", dir).CombinedOutput(); err != nil {
+		t.Fatalf("%v %s", err, out)
+	}
+	return dir
+}
+
+var (
+	loaded   sync.Once
+	template string
+)

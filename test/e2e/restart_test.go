@@ -97,7 +97,7 @@ type today struct {
 // on the same data: everything that was acknowledged is there, the sign-in
 // holds, the decoding goes on by itself. A stop leaves no database running.
 func TestKilledServerLosesNothing(t *testing.T) {
-	data := folder(t)
+	data := club(t)
 	p := start(t, data, "demo")
 	c := newCaller(t)
 	c.ask("POST", p.base+"/api/sign-in/demo", nil, nil)

@@ -26,7 +26,7 @@ func sit(t *testing.T, base string) *drive.Coach {
 // nothing; the coach is asked. And a server that is away for a while gets what
 // was done meanwhile, once.
 func TestTwoWindowsAndAServerThatWasAway(t *testing.T) {
-	data := folder(t)
+	data := club(t)
 	p := start(t, data, "demo")
 	one, two := sit(t, p.base), sit(t, p.base)
 	for _, c := range []*drive.Coach{one, two} {
@@ -63,7 +63,7 @@ func TestTwoWindowsAndAServerThatWasAway(t *testing.T) {
 // A film that says nothing of its capture rate is not split before the coach
 // has said it.
 func TestUnknownCaptureRateIsAsked(t *testing.T) {
-	p := start(t, folder(t), "demo")
+	p := start(t, club(t), "demo")
 	c := sit(t, p.base)
 	film := filepath.Join(t.TempDir(), "plain.mp4")
 	if out, err := exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "testsrc2=size=640x360:rate=30:duration=1", "-pix_fmt", "yuv420p", film).CombinedOutput(); err != nil {

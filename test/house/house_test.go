@@ -74,6 +74,7 @@ func TestArrowsPointOneWay(t *testing.T) {
 		"playbook":        {"core"},
 		"server/postgres": {},
 		"server/browser":  {},
+		"server/cert":     {},
 		"server/media":    {},
 		"server/report":   {},
 		"server/store":    {},

@@ -67,7 +67,8 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
     fit()
     return () => watch.disconnect()
   }, [])
-  const scale = Math.max(clip.width / size.w, clip.height / size.h) / look.zoom // original pixels per pixel on the screen
+  const fit = Math.max(clip.width / size.w, clip.height / size.h) // original pixels per pixel on the screen, for the whole picture
+  const scale = fit / look.zoom
   const seen = { x: look.x - (size.w * scale) / 2, y: look.y - (size.h * scale) / 2, w: size.w * scale, h: size.h * scale }
 
   useLayoutEffect(() => {
@@ -156,10 +157,13 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
     const before = [...fingers.current.values()]
     fingers.current.set(e.pointerId, { x: e.clientX, y: e.clientY })
     const now = [...fingers.current.values()]
-    const mid = (f: Spot[]) => ({ clientX: (f[0].x + f[1].x) / 2, clientY: (f[0].y + f[1].y) / 2 })
-    const a = mid(before), b = mid(now)
-    zoom(distance(now[0], now[1]) / Math.max(1, distance(before[0], before[1])), spot(a))
-    setLook((v) => (v.zoom === 1 ? v : { ...v, x: v.x - (b.clientX - a.clientX) * scale, y: v.y - (b.clientY - a.clientY) * scale }))
+    const r = canvas.current!.getBoundingClientRect()
+    const mid = (f: Spot[]) => ({ x: (f[0].x + f[1].x) / 2 - r.left - size.w / 2, y: (f[0].y + f[1].y) / 2 - r.top - size.h / 2 })
+    const a = mid(before), b = mid(now), by = distance(now[0], now[1]) / Math.max(1, distance(before[0], before[1]))
+    setLook((v) => {
+      const to = Math.min(mostZoom, Math.max(1, v.zoom * by))
+      return to === 1 ? whole(clip) : { zoom: to, x: v.x + (a.x * fit) / v.zoom - (b.x * fit) / to, y: v.y + (a.y * fit) / v.zoom - (b.y * fit) / to }
+    })
   }
   const move = (e: PointerEvent<SVGSVGElement>) => {
     if (fingers.current.size > 1) {
