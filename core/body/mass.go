@@ -54,47 +54,69 @@ func Segments(s Sex) []Segment {
 	return out
 }
 
+// link is a segment of one side with its landmarks' names made up.
+type link struct {
+	from, to     end
+	mass, centre float64
+}
+
+// end is a landmark, or the middle of a pair of them.
+type end struct{ one, left, right Landmark }
+
+func (e end) in(at map[Landmark]r3.Vec) (r3.Vec, error) {
+	if p, ok := at[e.one]; ok {
+		return p, nil
+	}
+	l, okL := at[e.left]
+	r, okR := at[e.right]
+	if !okL || !okR {
+		return l, fmt.Errorf("centre of mass: %s is missing", e.one)
+	}
+	return r3.Scale(0.5, r3.Add(l, r)), nil
+}
+
+var links = map[Sex][]link{Woman: linked(Woman), Man: linked(Man)}
+
+func linked(s Sex) []link {
+	var out []link
+	for _, g := range Segments(s) {
+		middle := func(name string) end {
+			return end{Landmark(name), Landmark(name + ".L"), Landmark(name + ".R")}
+		}
+		if !g.Paired {
+			out = append(out, link{middle(g.From), middle(g.To), g.Mass, g.Centre})
+			continue
+		}
+		for _, side := range []Side{Left, Right} {
+			on := func(name string) end { return end{one: Landmark(name + "." + string(side))} }
+			out = append(out, link{on(g.From), on(g.To), g.Mass, g.Centre})
+		}
+	}
+	return out
+}
+
 // CentreOfMass is the mass-weighted mean of the segments' centres, from a
-// whole set of landmarks. It names the first landmark that is missing.
+// whole set of landmarks. It names the first landmark that is missing. A sex
+// that is not known is taken for a man's.
 func CentreOfMass(s Sex, at map[Landmark]r3.Vec) (r3.Vec, error) {
-	find := func(name string, side Side, paired bool) (r3.Vec, error) {
-		if paired {
-			p, ok := at[Landmark(name+"."+string(side))]
-			if !ok {
-				return p, fmt.Errorf("centre of mass: %s.%s is missing", name, side)
-			}
-			return p, nil
-		}
-		if p, ok := at[Landmark(name)]; ok {
-			return p, nil
-		}
-		l, okL := at[Landmark(name+".L")]
-		r, okR := at[Landmark(name+".R")]
-		if !okL || !okR {
-			return l, fmt.Errorf("centre of mass: %s is missing", name)
-		}
-		return r3.Scale(0.5, r3.Add(l, r)), nil
+	list, ok := links[s]
+	if !ok {
+		list = links[Man]
 	}
 	var sum r3.Vec
 	var mass float64
-	for _, g := range Segments(s) {
-		sides := []Side{Left}
-		if g.Paired {
-			sides = []Side{Left, Right}
+	for _, g := range list {
+		from, err := g.from.in(at)
+		if err != nil {
+			return sum, err
 		}
-		for _, side := range sides {
-			from, err := find(g.From, side, g.Paired)
-			if err != nil {
-				return sum, err
-			}
-			to, err := find(g.To, side, g.Paired)
-			if err != nil {
-				return sum, err
-			}
-			c := r3.Add(from, r3.Scale(g.Centre, r3.Sub(to, from)))
-			sum = r3.Add(sum, r3.Scale(g.Mass, c))
-			mass += g.Mass
+		to, err := g.to.in(at)
+		if err != nil {
+			return sum, err
 		}
+		c := r3.Add(from, r3.Scale(g.centre, r3.Sub(to, from)))
+		sum = r3.Add(sum, r3.Scale(g.mass, c))
+		mass += g.mass
 	}
 	return r3.Scale(1/mass, sum), nil
 }

@@ -46,10 +46,13 @@ var kinds = map[string]kind{
 		compute: flightSpeed},
 }
 
+// jointCentres are not visible points.
+var jointCentres = plain("joint centres")
+
 func included(p *probe) float64 {
 	a, b, c := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1]), p.at(p.place, p.measure.Points[2])
 	p.arc(p.place, b, a, c)
-	return p.input("joint centres", body.Included(a, b, c), JointAngleU)
+	return p.input(jointCentres, body.Included(a, b, c), JointAngleU)
 }
 
 func line(p *probe, place string) float64 {
@@ -64,7 +67,7 @@ func line(p *probe, place string) float64 {
 	end := r2.Add(from, r2.Vec{X: n * c, Y: n * s})
 	p.segment(place, from, end)
 	p.arc(place, from, r2.Add(from, r2.Vec{X: n}), end)
-	return p.input("joint centres at "+place, angle, DirectionU)
+	return p.input(source{what: "joint centres at {at}", at: p.key(place).Name}, angle, DirectionU)
 }
 
 func lineRise(p *probe) float64 {
@@ -83,7 +86,7 @@ func bend(p *probe) float64 {
 	ahead := r2.Add(shoulder, r2.Sub(shoulder, hip))
 	p.segment(p.place, hip, shoulder)
 	p.arc(p.place, shoulder, ahead, ear)
-	return p.input("joint centres", body.Turn(hip, shoulder, ear), JointAngleU)
+	return p.input(jointCentres, body.Turn(hip, shoulder, ear), JointAngleU)
 }
 
 func shin(p *probe) float64 {
@@ -91,7 +94,7 @@ func shin(p *probe) float64 {
 	down := r2.Vec{X: knee.X, Y: knee.Y - r2.Norm(r2.Sub(ankle, knee))}
 	p.segment(p.place, knee, ankle)
 	p.arc(p.place, knee, down, ankle)
-	return p.input("joint centres", body.ShinAngle(knee, ankle), DirectionU)
+	return p.input(jointCentres, body.ShinAngle(knee, ankle), DirectionU)
 }
 
 // base is the length that percentages are of, in pixels.
@@ -113,11 +116,11 @@ func (p *probe) base() float64 {
 func (p *probe) length(px float64) float64 {
 	switch p.measure.Base {
 	case "":
-		return p.input("joint centres", p.metres(px), JointApartU*p.sheet.HeightM)
+		return p.input(jointCentres, p.metres(px), JointApartU*p.sheet.HeightM)
 	case "trunk":
-		return p.input("joint centres", 100*px/p.base(), 100*JointApartU/body.TrunkShare)
+		return p.input(jointCentres, 100*px/p.base(), 100*JointApartU/body.TrunkShare)
 	}
-	return p.input("joint centres", 100*px/p.base(), 100*JointApartU/body.LegShare)
+	return p.input(jointCentres, 100*px/p.base(), 100*JointApartU/body.LegShare)
 }
 
 func ahead(p *probe) float64 {
@@ -198,14 +201,16 @@ func footSpeed(p *probe) float64 {
 		return 0
 	}
 	at := func(frame int, when string) r2.Vec {
-		v, ok := p.on(frame, l, when)
+		v, ok := p.on(frame, l, source{what: "placing the {of} {at} contact", of: l, at: when})
 		if !ok {
 			p.miss("landmark", fmt.Sprintf("%s@%d", l, frame), "place the %s on picture %d, %s contact", Spoken(l), frame, when)
 		}
 		return v
 	}
-	a, b := at(from, fmt.Sprintf("%d pictures before", f-from)), at(to, "1 picture before")
-	p.drawings = append(p.drawings, Drawing{Kind: "segment", Frame: to, From: p.plane.Unmap(a), To: p.plane.Unmap(b)})
+	a, b := at(from, "4 pictures before"), at(to, "1 picture before")
+	if p.shift == nil {
+		p.drawings = append(p.drawings, Drawing{Kind: "segment", Frame: to, From: p.plane.Unmap(a), To: p.plane.Unmap(b)})
+	}
 	return p.metres(b.X-a.X) / p.real(t)
 }
 

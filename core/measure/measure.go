@@ -117,11 +117,8 @@ func One(s *Sheet, m playbook.Measure, place string) Value {
 		v.Missing = append(v.Missing, Missing{"scale", err.Error(), "calibration"})
 		return v
 	}
-	run := func(shift string, by float64) (float64, *probe) {
-		p := &probe{sheet: s, plane: plane, measure: m, place: place, shift: shift, by: by, seen: map[string]float64{}}
-		return k.compute(p), p
-	}
-	value, p := run("", 0)
+	p := &probe{sheet: s, plane: plane, measure: m, place: place, keys: map[string]known{}, seen: map[source]float64{}}
+	value := k.compute(p)
 	if len(p.missing) > 0 {
 		v.Missing = p.missing
 		return v
@@ -129,12 +126,15 @@ func One(s *Sheet, m playbook.Measure, place string) Value {
 	v.Value, v.Drawings = value, append(v.Drawings, p.drawings...)
 	var total float64
 	parts := map[string]float64{}
-	for _, name := range p.order {
-		u := p.seen[name]
-		hi, _ := run(name, u)
-		lo, _ := run(name, -u)
-		square := (sq(difference(hi, value, m.Unit)) + sq(difference(lo, value, m.Unit))) / 2
-		parts[title(name)] += square
+	shifted := *p
+	for i, from := range p.order {
+		run := func(by float64) float64 {
+			shifted.shift, shifted.by = &p.order[i], by
+			return difference(k.compute(&shifted), value, m.Unit)
+		}
+		u := p.seen[from]
+		square := (sq(run(u)) + sq(run(-u))) / 2
+		parts[from.title()] += square
 		total += square
 	}
 	v.U = math.Sqrt(total)

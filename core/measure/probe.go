@@ -25,37 +25,70 @@ const (
 	unknownMarkU = optics.MarkU
 )
 
-// probe gives a measure's formula its inputs, one of them shifted, and notes
-// which were asked for and what was missing.
+// source is one quantity that a value rests on. What names it in words, with
+// {of} for the landmark and {at} for the moment; axis tells x from y, which the
+// derivation lists as one.
+type source struct {
+	what string
+	of   body.Landmark
+	at   string
+	axis byte
+}
+
+// title is how the derivation lists a source.
+func (s source) title() string {
+	return strings.ReplaceAll(strings.ReplaceAll(s.what, "{of}", Spoken(s.of)), "{at}", s.at)
+}
+
+// plain is a source that there is one of.
+func plain(what string) source { return source{what: what} }
+
+// probe gives a measure's formula its inputs. A first run notes which were
+// asked for and what was missing; later runs shift one of them.
 type probe struct {
 	sheet    *Sheet
 	plane    optics.Plane
 	measure  playbook.Measure
 	place    string
-	shift    string
+	keys     map[string]known // by place, kept from run to run
+	shift    *source
 	by       float64
-	seen     map[string]float64
-	order    []string
+	seen     map[source]float64
+	order    []source
 	missing  []Missing
 	drawings []Drawing
 }
 
-// input is the gate: a quantity with its standard uncertainty. The part of the
-// name before " · " is how the derivation lists it.
-func (p *probe) input(name string, value, u float64) float64 {
-	if _, ok := p.seen[name]; !ok && u > 0 {
-		p.seen[name] = u
-		p.order = append(p.order, name)
-	}
-	if name == p.shift {
-		return value + p.by
-	}
-	return value
+// known is a key position with the roles that hold there.
+type known struct {
+	playbook.Key
+	roles body.Roles
 }
 
-func title(name string) string {
-	t, _, _ := strings.Cut(name, " · ")
-	return t
+// key is a key position of the event.
+func (p *probe) key(place string) known {
+	k, ok := p.keys[place]
+	if !ok {
+		k.Key, _ = p.sheet.Event.Key(place)
+		k.roles = withSupport(p.sheet.Roles, k.Key)
+		p.keys[place] = k
+	}
+	return k
+}
+
+// input is the gate: a quantity with its standard uncertainty.
+func (p *probe) input(s source, value, u float64) float64 {
+	if p.shift != nil {
+		if s == *p.shift {
+			return value + p.by
+		}
+		return value
+	}
+	if _, ok := p.seen[s]; !ok && u > 0 {
+		p.seen[s] = u
+		p.order = append(p.order, s)
+	}
+	return value
 }
 
 func (p *probe) miss(kind, id, format string, args ...any) {
@@ -71,8 +104,7 @@ func (p *probe) miss(kind, id, format string, args ...any) {
 func (p *probe) frame(place string) (int, bool) {
 	f, ok := p.sheet.Stamps[place]
 	if !ok {
-		k, _ := p.sheet.Event.Key(place)
-		p.miss("stamp", place, "stamp %s", k.Name)
+		p.miss("stamp", place, "stamp %s", p.key(place).Name)
 	}
 	return f, ok
 }
@@ -83,18 +115,18 @@ func (p *probe) instant(place string) float64 {
 	if !ok {
 		return 0
 	}
-	k, _ := p.sheet.Event.Key(place)
+	k := p.key(place)
 	at, err := p.sheet.Film.Instant(f, clock.Nature(k.Nature))
 	if err != nil {
 		p.miss("stamp", place, "%s: %v", k.Name, err)
 		return 0
 	}
-	return p.input("stamp of "+k.Name, at.T, at.U)
+	return p.input(source{what: "stamp of {at}", at: k.Name}, at.T, at.U)
 }
 
 // real turns a duration of the film into real seconds, as well as the capture
 // rate is known.
-func (p *probe) real(t float64) float64 { return t * p.input("capture rate", 1, p.sheet.Film.RelU()) }
+func (p *probe) real(t float64) float64 { return t * p.input(plain("capture rate"), 1, p.sheet.Film.RelU()) }
 
 // before is the place in the measure's list of stamps ahead of place.
 func (p *probe) before(place string) (string, bool) {
@@ -128,8 +160,7 @@ func (p *probe) at(place, name string) r2.Vec {
 }
 
 func (p *probe) landmark(place, name string) (body.Landmark, error) {
-	k, _ := p.sheet.Event.Key(place)
-	return withSupport(p.sheet.Roles, k).Landmark(name)
+	return p.key(place).roles.Landmark(name)
 }
 
 func withSupport(r body.Roles, k playbook.Key) body.Roles {
@@ -146,9 +177,8 @@ func withSupport(r body.Roles, k playbook.Key) body.Roles {
 func cutMid(name string) (part string, ok bool) { return strings.CutPrefix(name, "mid.") }
 
 func (p *probe) lacks(place string, l body.Landmark) r2.Vec {
-	k, _ := p.sheet.Event.Key(place)
 	if _, ok := p.frame(place); ok {
-		p.miss("landmark", string(l)+"@"+place, "place the %s at %s", Spoken(l), k.Name)
+		p.miss("landmark", string(l)+"@"+place, "place the %s at %s", Spoken(l), p.key(place).Name)
 	}
 	return r2.Vec{}
 }
@@ -169,12 +199,11 @@ func (p *probe) placed(place string, l body.Landmark) (r2.Vec, bool) {
 		p.frame(place)
 		return r2.Vec{}, false
 	}
-	k, _ := p.sheet.Event.Key(place)
-	return p.on(f, l, "at "+k.Name)
+	return p.on(f, l, source{what: "placing the {of} at {at}", of: l, at: p.key(place).Name})
 }
 
 // on is a landmark's place on a frame, in level pixels.
-func (p *probe) on(frame int, l body.Landmark, when string) (r2.Vec, bool) {
+func (p *probe) on(frame int, l body.Landmark, from source) (r2.Vec, bool) {
 	m, ok := p.sheet.Marks[frame][l]
 	if !ok {
 		return r2.Vec{}, false
@@ -183,13 +212,25 @@ func (p *probe) on(frame int, l body.Landmark, when string) (r2.Vec, bool) {
 	if u == 0 {
 		u = unknownMarkU
 	}
-	name := fmt.Sprintf("placing the %s %s", Spoken(l), when)
-	px := r2.Vec{X: p.input(name+" · x", m.At.X, u), Y: p.input(name+" · y", m.At.Y, u)}
+	px := p.spot(from, m.At, u, u)
 	plane := p.plane
-	plane.Tilt = p.input("level", plane.Tilt, plane.TiltU)
+	plane.Tilt = p.input(plain("level"), plane.Tilt, plane.TiltU)
 	v := plane.Map(px)
-	v.X *= p.input(fmt.Sprintf("camera off square, up to %.0f°", optics.OffSquare), 1, optics.StretchU(optics.OffSquare))
+	v.X *= p.input(offSquare, 1, offSquareU)
 	return v, true
+}
+
+// offSquare is how much the camera may stand off the square view unnoticed.
+var (
+	offSquare  = plain(fmt.Sprintf("camera off square, up to %.0f°", optics.OffSquare))
+	offSquareU = optics.StretchU(optics.OffSquare)
+)
+
+// spot is a point whose axes are uncertain each by itself.
+func (p *probe) spot(s source, at r2.Vec, ux, uy float64) r2.Vec {
+	x, y := s, s
+	x.axis, y.axis = 'x', 'y'
+	return r2.Vec{X: p.input(x, at.X, ux), Y: p.input(y, at.Y, uy)}
 }
 
 // hidden reads a far hip or shoulder off the near one.
@@ -199,10 +240,8 @@ func (p *probe) hidden(place, part string) r2.Vec {
 	if !ok {
 		return p.lacks(place, near)
 	}
-	k, _ := p.sheet.Event.Key(place)
-	name := fmt.Sprintf("far %s read off the near one at %s", part, k.Name)
 	u := HiddenShare * p.trunkPx(place)
-	return r2.Add(v, r2.Vec{X: p.input(name+" · x", 0, u), Y: p.input(name+" · y", 0, u/2)})
+	return r2.Add(v, p.spot(source{what: "far {of} read off the near one at {at}", of: body.Landmark(part), at: p.key(place).Name}, r2.Vec{}, u, u/2))
 }
 
 // middle is the mean of a pair, or the near one when the far one is hidden.
@@ -236,7 +275,7 @@ func (p *probe) metres(px float64) float64 {
 		p.miss("scale", "scale", "set the scale: a known length in the lane")
 		return 0
 	}
-	return px / p.input("scale", p.plane.PxPerM, p.plane.ScaleU)
+	return px / p.input(plain("scale"), p.plane.PxPerM, p.plane.ScaleU)
 }
 
 // origin is the start line's place along the direction of travel, in pixels.
@@ -247,8 +286,19 @@ func (p *probe) origin() float64 {
 		return 0
 	}
 	u := p.sheet.Optics.MarkU
-	px := r2.Vec{X: p.input("marking the start line · x", o.X, u), Y: o.Y}
+	px := r2.Vec{X: p.input(plain("marking the start line"), o.X, u), Y: o.Y}
 	return p.plane.Map(px).X
+}
+
+// sided are the landmarks of the left and of the right by their part.
+var sided = [2]map[string]body.Landmark{sideOf(body.Left), sideOf(body.Right)}
+
+func sideOf(s body.Side) map[string]body.Landmark {
+	out := map[string]body.Landmark{}
+	for _, part := range body.Paired {
+		out[part] = body.Landmark(part + "." + string(s))
+	}
+	return out
 }
 
 // mass is the centre of mass at a place, in level pixels, from the segments of
@@ -256,37 +306,36 @@ func (p *probe) origin() float64 {
 // the trunk unless the ear is placed; both at a cost in uncertainty.
 func (p *probe) mass(place string) r2.Vec {
 	hip, shoulder := p.at(place, "mid.hip"), p.at(place, "mid.shoulder")
-	at := map[body.Landmark]r3.Vec{}
+	at := make(map[body.Landmark]r3.Vec, 32)
 	set := func(l body.Landmark, v r2.Vec) { at[l] = r3.Vec{X: v.X, Y: v.Y} }
 	trunk := r2.Sub(shoulder, hip)
 	neck := r2.Add(shoulder, r2.Scale(0.12, trunk))
 	set("neck", neck)
 	set("vertex", r2.Add(neck, r2.Scale(0.55, trunk)))
 	arms := true
-	for _, side := range []body.Side{body.Left, body.Right} {
-		on := func(part string) body.Landmark { return body.Landmark(part + "." + string(side)) }
-		set(on("hip"), hip)
-		set(on("shoulder"), shoulder)
+	for _, on := range sided {
+		set(on["hip"], hip)
+		set(on["shoulder"], shoulder)
 		from := shoulder
 		for _, part := range []string{"elbow", "wrist", "knuckle"} {
-			if v, ok := p.placed(place, on(part)); ok {
+			if v, ok := p.placed(place, on[part]); ok {
 				from = v
 			} else if part != "knuckle" {
 				arms = false
 			}
-			set(on(part), from)
+			set(on[part], from)
 		}
 		for _, part := range []string{"knee", "ankle"} {
-			v, ok := p.placed(place, on(part))
+			v, ok := p.placed(place, on[part])
 			if !ok {
-				v = p.lacks(place, on(part))
+				v = p.lacks(place, on[part])
 			}
-			set(on(part), v)
+			set(on[part], v)
 		}
-		ankle := at[on("ankle")]
-		at[on("heel")], at[on("toe")] = ankle, ankle
-		if v, ok := p.placed(place, on("toe")); ok {
-			set(on("toe"), v)
+		ankle := at[on["ankle"]]
+		at[on["heel"]], at[on["toe"]] = ankle, ankle
+		if v, ok := p.placed(place, on["toe"]); ok {
+			set(on["toe"], v)
 		}
 	}
 	if ear, ok := p.placed(place, body.Landmark("ear."+string(p.sheet.Roles["near"]))); ok {
@@ -297,18 +346,20 @@ func (p *probe) mass(place string) r2.Vec {
 		p.miss("landmark", "mass@"+place, "%v", err)
 		return r2.Vec{}
 	}
-	k, _ := p.sheet.Event.Key(place)
 	u := MassU
-	name := "centre of mass at " + k.Name
+	from := source{what: "centre of mass at {at}", at: p.key(place).Name}
 	if !arms {
 		u += MassNoArmsU
-		name += ", arms not placed"
+		from.what = "centre of mass at {at}, arms not placed"
 	}
 	pxPerM := p.plane.PxPerM
-	return r2.Vec{X: c.X + p.input(name, 0, u*p.sheet.HeightM)*pxPerM, Y: c.Y}
+	return r2.Vec{X: c.X + p.input(from, 0, u*p.sheet.HeightM)*pxPerM, Y: c.Y}
 }
 
 func (p *probe) arc(place string, vertex, from, to r2.Vec) {
+	if p.shift != nil {
+		return
+	}
 	f := p.sheet.Stamps[place]
 	v := p.plane.Unmap(vertex)
 	p.drawings = append(p.drawings,
@@ -316,6 +367,9 @@ func (p *probe) arc(place string, vertex, from, to r2.Vec) {
 }
 
 func (p *probe) segment(place string, from, to r2.Vec) {
+	if p.shift != nil {
+		return
+	}
 	p.drawings = append(p.drawings,
 		Drawing{Kind: "segment", Frame: p.sheet.Stamps[place], From: p.plane.Unmap(from), To: p.plane.Unmap(to)})
 }

@@ -37,14 +37,14 @@ var free int64 = 1 << 40
 
 // house is a running server with a coach's browser and its contract.
 type house struct {
-	t      *testing.T
+	t      testing.TB
 	base   string
 	store  *store.Store
 	router routers.Router
 	http   *http.Client
 }
 
-func open(t *testing.T, asDemo bool) *house {
+func open(t testing.TB, asDemo bool) *house {
 	t.Helper()
 	s, err := store.Open(t.Context(), pgtest.URL(t))
 	if err != nil {
@@ -241,7 +241,7 @@ func (h *house) follow(id string) (c api.Clip) {
 	return c
 }
 
-func clean(t *testing.T) []byte {
+func clean(t testing.TB) []byte {
 	t.Helper()
 	data, err := demo.Clip("start-clean")
 	if err != nil {

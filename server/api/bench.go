@@ -223,33 +223,39 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in store.Command) error 
 	return nil
 }
 
-// reading computes what an attempt's present version says, or finds it kept.
+// reading is what an attempt's present version says.
 func (s *Server) reading(c *echo.Context, b store.Bench) (reading.Reading, error) {
-	ctx := c.Request().Context()
 	var out reading.Reading
-	kept, err := s.Store.KeptRun(ctx, b.Attempt.ID, b.Attempt.Version, reading.Rules)
-	if err == nil {
-		return out, json.Unmarshal(kept, &out)
-	}
-	if !errors.Is(err, store.ErrNotFound) {
+	data, err := s.run(c, b)
+	if err != nil {
 		return out, err
 	}
+	return out, json.Unmarshal(data, &out)
+}
+
+// run computes a reading, or finds it kept, as JSON.
+func (s *Server) run(c *echo.Context, b store.Bench) ([]byte, error) {
+	ctx := c.Request().Context()
+	kept, err := s.Store.KeptRun(ctx, b.Attempt.ID, b.Attempt.Version, reading.Rules)
+	if !errors.Is(err, store.ErrNotFound) {
+		return kept, err
+	}
 	if b.Clip == nil {
-		return out, store.Invalid("add a clip first")
+		return nil, store.Invalid("add a clip first")
 	}
 	pts, err := s.Store.PTS(ctx, b.Clip.ID)
 	if err != nil {
-		return out, err
+		return nil, err
 	}
-	out, err = reading.Read(s.Playbooks[b.Attempt.Event], b, pts)
+	r, err := reading.Read(s.Playbooks[b.Attempt.Event], b, pts)
 	if err != nil {
-		return out, err
+		return nil, err
 	}
-	data, err := json.Marshal(out)
+	data, err := json.Marshal(r)
 	if err != nil {
-		return out, err
+		return nil, err
 	}
-	return out, s.Store.KeepRun(ctx, b.Attempt.ID, b.Attempt.Version, reading.Rules, data)
+	return data, s.Store.KeepRun(ctx, b.Attempt.ID, b.Attempt.Version, reading.Rules, data)
 }
 
 // GetReading sends values, verdicts, faults and causes.
@@ -258,11 +264,11 @@ func (s *Server) GetReading(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	r, err := s.reading(c, b)
+	data, err := s.run(c, b)
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, r)
+	return c.JSONBlob(http.StatusOK, data)
 }
 
 // filmed is an attempt with its pictures' time stamps.

@@ -4,6 +4,7 @@ package jobs
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -204,7 +205,11 @@ func spool(ctx context.Context, s *store.Store, clip store.Clip) (path string, d
 		f.Close()
 		return "", nil, err
 	}
-	if err := s.Spool(ctx, clip.ID, f); err != nil {
+	write := s.Original
+	if clip.Status == "looking" {
+		write = s.Spool
+	}
+	if err := write(ctx, clip.ID, f); err != nil {
 		f.Close()
 		return "", nil, err
 	}
@@ -235,18 +240,34 @@ func (w *looker) look(ctx context.Context, clip store.Clip, path string) error {
 	if film.Between(clip.CutFrom, clip.CutTo) > media.MostPictures {
 		clip.CutTo = 0 // the coach is asked for less
 	}
-	return w.store.Seen(ctx, clip, previews, w.decode)
+	seen, err := json.Marshal(film)
+	if err != nil {
+		return err
+	}
+	return w.store.Seen(ctx, clip, seen, previews, w.decode)
 }
 
 const (
 	// inBatch is how many pictures are stored at once.
 	inBatch = 60
 	// samples is how many pictures tell how bright and sharp a film is.
-	samples = 9
+	samples = 6
 )
 
+// film is what the look at a clip found, or finds now.
+func (d *decoder) film(ctx context.Context, clip store.Clip, path string) (f media.Film, err error) {
+	seen, err := d.store.Film(ctx, clip.ID)
+	if err != nil {
+		return f, err
+	}
+	if seen == nil {
+		return media.Look(ctx, path)
+	}
+	return f, json.Unmarshal(seen, &f)
+}
+
 func (d *decoder) decode(ctx context.Context, clip store.Clip, path string) error {
-	f, err := media.Look(ctx, path)
+	f, err := d.film(ctx, clip, path)
 	if err != nil {
 		return err
 	}
@@ -257,36 +278,62 @@ func (d *decoder) decode(ctx context.Context, clip store.Clip, path string) erro
 	expected := f.Between(cut.From, cut.To)
 	look := film.NewLook(expected / samples)
 	clip.Frames = 0
+	// One batch is stored while the next is decoded.
+	storing, stop := context.WithCancelCause(ctx)
+	defer stop(nil)
+	batches, stored := make(chan []store.Frame, 1), make(chan struct{})
+	go func() {
+		defer close(stored)
+		n := 0
+		for batch := range batches {
+			if err := d.store.AddFrames(storing, clip.ID, batch); err != nil {
+				stop(err)
+				return
+			}
+			n += len(batch)
+			if err := d.store.Progress(storing, clip.ID, min(1, float64(n)/float64(expected))); err != nil {
+				stop(err)
+				return
+			}
+		}
+	}()
 	var held []store.Frame
 	flush := func() error {
-		if err := d.store.AddFrames(ctx, clip.ID, held); err != nil {
-			return err
+		select {
+		case batches <- held:
+			held = nil
+			return nil
+		case <-storing.Done():
+			return context.Cause(storing)
 		}
-		clip.Frames += len(held)
-		held = held[:0]
-		return d.store.Progress(ctx, clip.ID, min(1, float64(clip.Frames)/float64(expected)))
 	}
 	pts, err := media.Decode(ctx, path, f, cut, func(p media.Picture) error {
-		if clip.Frames+len(held) == 0 {
+		if clip.Frames == 0 {
 			clip.First = p.Number
 		}
-		if look.Wants(clip.Frames + len(held)) {
+		if look.Wants(clip.Frames) {
 			w, h, grey, err := media.Grey(p.JPEG)
 			if err != nil {
 				return err
 			}
 			look.Add(w, h, grey)
 		}
+		clip.Frames++
 		held = append(held, store.Frame{Number: p.Number, PTS: p.PTS, JPEG: p.JPEG})
 		if len(held) == inBatch {
 			return flush()
 		}
 		return nil
 	})
-	if err != nil {
-		return err
+	if err == nil {
+		err = flush()
 	}
-	if err := flush(); err != nil {
+	close(batches)
+	<-stored
+	if err == nil {
+		err = context.Cause(storing)
+	}
+	if err != nil {
 		return err
 	}
 	if f.Sound {

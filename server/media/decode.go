@@ -199,6 +199,13 @@ func Grey(picture []byte) (w, h int, grey []uint8, err error) {
 		return 0, 0, nil, err
 	}
 	b := img.Bounds()
+	if y, ok := img.(*image.YCbCr); ok && b.Min == (image.Point{}) {
+		grey := make([]uint8, 0, b.Dx()*b.Dy())
+		for row := range b.Dy() {
+			grey = append(grey, y.Y[row*y.YStride:row*y.YStride+b.Dx()]...)
+		}
+		return b.Dx(), b.Dy(), grey, nil
+	}
 	g := image.NewGray(image.Rect(0, 0, b.Dx(), b.Dy()))
 	draw.Draw(g, g.Bounds(), img, b.Min, draw.Src)
 	return b.Dx(), b.Dy(), g.Pix, nil

@@ -30,7 +30,7 @@ type Film struct {
 	Width, Height    int     // of the pictures as shown: turned, with square pixels
 	Codec            string
 	Sound            bool
-	start            float64 // of the container, s, from which ffmpeg seeks
+	Start            float64 // of the container, s, from which ffmpeg seeks
 }
 
 // Tick is the length of one pts tick in seconds of the file's own time.
@@ -107,7 +107,7 @@ func Look(ctx context.Context, path string) (Film, error) {
 		return Film{}, err
 	}
 	f := Film{Codec: video.CodecName, Playback: ratio(video.AvgFrameRate), Tag: tag(p, video)}
-	f.start, _ = strconv.ParseFloat(p.Format.Start, 64)
+	f.Start, _ = strconv.ParseFloat(p.Format.Start, 64)
 	if _, err := fmt.Sscanf(video.TimeBase, "%d/%d", &f.BaseNum, &f.BaseDen); err != nil || f.BaseNum <= 0 || f.BaseDen <= 0 {
 		return f, NotAFilm("this film has no usable time base")
 	}

@@ -131,7 +131,8 @@ func (s *Store) SignIn(ctx context.Context, tokenHash []byte, account uuid.UUID,
 // SignedIn finds whose sign-in a token hash is.
 func (s *Store) SignedIn(ctx context.Context, tokenHash []byte) (Account, error) {
 	var a Account
-	err := s.DB.GetContext(ctx, &a, selectAccount+` join sign_in i on i.account_id = a.id where i.token_hash = $1 and i.expires > now()`, tokenHash)
+	err := s.Pool.QueryRow(ctx, selectAccount+` join sign_in i on i.account_id = a.id where i.token_hash = $1 and i.expires > now()`, tokenHash).
+		Scan(&a.ID, &a.ClubID, &a.Club, &a.Login, &a.Name, &a.Role, &a.PasswordHash)
 	return a, missing(err)
 }
 

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
 	"github.com/jmoiron/sqlx"
 )
 
@@ -26,11 +27,11 @@ type Bench struct {
 
 // Landmark is a point placed on a frame, in pixels of the original picture.
 type Landmark struct {
-	Frame  int     `db:"frame" json:"frame"`
-	Name   string  `db:"name" json:"name"`
-	X      float64 `db:"x" json:"x"`
-	Y      float64 `db:"y" json:"y"`
-	Source string  `db:"source" json:"source"`
+	Frame  int     `json:"frame"`
+	Name   string  `json:"name"`
+	X      float64 `json:"x"`
+	Y      float64 `json:"y"`
+	Source string  `json:"source"`
 }
 
 // Calibration holds what was said of the picture, each part nil until set.
@@ -99,18 +100,14 @@ type LevelLine struct {
 
 // Focus is a fault chosen to be worked on.
 type Focus struct {
-	Fault string `db:"fault" json:"fault"`
-	Why   string `db:"why" json:"why"`
+	Fault string `json:"fault"`
+	Why   string `json:"why"`
 }
 
 // Assignment is what an athlete takes home for one focus.
 type Assignment struct {
-	Fault  string    `db:"fault"`
-	Cue    string    `db:"cue"`
-	Words  string    `db:"words"`
-	Drill  string    `db:"drill"`
-	Dose   string    `db:"dose"`
-	Refilm time.Time `db:"refilm"`
+	Fault, Cue, Words, Drill, Dose string
+	Refilm                         time.Time
 }
 
 // Bench reads an attempt that an account may see, in one consistent view.
@@ -128,7 +125,7 @@ func (s *Store) Bench(ctx context.Context, viewer, id uuid.UUID) (Bench, error) 
 }
 
 func readBench(ctx context.Context, tx *sqlx.Tx, viewer, id uuid.UUID) (Bench, error) {
-	b := Bench{Stamps: map[string]int{}, Landmarks: []Landmark{}, Looks: map[string]string{}, Notes: map[string]string{}, Focuses: []Focus{}, Assignments: []Assignment{}}
+	var b Bench
 	if err := tx.GetContext(ctx, &b.Attempt, `select `+attemptColumns+` from attempt p join session e on e.id = p.session_id
 		join athlete t on t.id = p.athlete_id where p.id = $2 and `+mine, viewer, id); err != nil {
 		return b, missing(err)
@@ -143,76 +140,45 @@ func readBench(ctx context.Context, tx *sqlx.Tx, viewer, id uuid.UUID) (Bench, e
 	if len(clips) > 0 {
 		b.Clip = &clips[0]
 	}
-	var stamps []struct {
-		Place string
-		Frame int
-	}
-	if err := tx.SelectContext(ctx, &stamps, `select place, frame from stamp where attempt_id = $1`, id); err != nil {
-		return b, err
-	}
-	for _, s := range stamps {
-		b.Stamps[s.Place] = s.Frame
-	}
-	if err := tx.SelectContext(ctx, &b.Landmarks, `select frame, name, x, y, source from landmark where attempt_id = $1 order by frame, name`, id); err != nil {
-		return b, err
-	}
-	var err error
-	if b.Calibration, err = readCalibration(ctx, tx, id); err != nil {
-		return b, err
-	}
-	if err := pairs(ctx, tx, b.Looks, `select look, verdict from look where attempt_id = $1`, id); err != nil {
-		return b, err
-	}
-	if err := pairs(ctx, tx, b.Notes, `select kind, words from note where attempt_id = $1`, id); err != nil {
-		return b, err
-	}
-	if err := tx.SelectContext(ctx, &b.Focuses, `select fault, why from focus where attempt_id = $1 order by chosen`, id); err != nil {
-		return b, err
-	}
-	if err := tx.SelectContext(ctx, &b.Assignments, `select fault, cue, words, drill, dose, refilm from assignment where attempt_id = $1 order by fault`, id); err != nil {
-		return b, err
-	}
-	if err := tx.GetContext(ctx, &b.Undo, `select coalesce((select kind from command where attempt_id = $1 and state = 'done' and kind not in ('undo', 'redo') order by version desc limit 1), '')`, id); err != nil {
-		return b, err
-	}
-	err = tx.GetContext(ctx, &b.Redo, `select coalesce((select kind from command where attempt_id = $1 and state = 'undone' order by version limit 1), '')`, id)
-	return b, err
+	return b, b.input(ctx, tx, id)
 }
 
-func readCalibration(ctx context.Context, tx *sqlx.Tx, id uuid.UUID) (Calibration, error) {
-	var c Calibration
-	var row []struct{ Scale, Level, Origin, Known, Ramp, Subject, Repeats []byte }
-	if err := tx.SelectContext(ctx, &row, `select scale, level, origin, known, ramp, subject, repeats from calibration where attempt_id = $1`, id); err != nil || len(row) == 0 {
-		return c, err
+// selectInput is all that was put in on an attempt's clip, in one row of JSON.
+const selectInput = `select
+	coalesce((select json_object_agg(place, frame) from stamp where attempt_id = $1), '{}') as stamps,
+	coalesce((select json_agg(json_build_object('frame', frame, 'name', name, 'x', x, 'y', y, 'source', source) order by frame, name) from landmark where attempt_id = $1), '[]') as landmarks,
+	coalesce((select json_build_object('scale', scale, 'level', level, 'origin', origin, 'known', known, 'ramp', ramp, 'subject', subject, 'repeats', repeats)
+		from calibration where attempt_id = $1), '{}') as calibration,
+	coalesce((select json_object_agg(look, verdict) from look where attempt_id = $1), '{}') as looks,
+	coalesce((select json_object_agg(kind, words) from note where attempt_id = $1), '{}') as notes,
+	coalesce((select json_agg(json_build_object('fault', fault, 'why', why) order by chosen) from focus where attempt_id = $1), '[]') as focuses,
+	coalesce((select json_agg(json_build_object('fault', fault, 'cue', cue, 'words', words, 'drill', drill, 'dose', dose, 'refilm', to_char(refilm, 'YYYY-MM-DD"T00:00:00Z"')) order by fault)
+		from assignment where attempt_id = $1), '[]') as assignments,
+	coalesce((select kind from command where attempt_id = $1 and state = 'done' and kind not in ('undo', 'redo') order by version desc limit 1), '') as undo,
+	coalesce((select kind from command where attempt_id = $1 and state = 'undone' order by version limit 1), '') as redo`
+
+// input reads what was put in.
+func (b *Bench) input(ctx context.Context, tx *sqlx.Tx, id uuid.UUID) error {
+	var row struct {
+		Stamps, Landmarks, Calibration, Looks, Notes, Focuses, Assignments []byte
+		Undo, Redo                                                         string
 	}
+	if err := tx.GetContext(ctx, &row, selectInput, id); err != nil {
+		return err
+	}
+	b.Undo, b.Redo = row.Undo, row.Redo
 	for _, part := range []struct {
 		data []byte
 		into any
-	}{{row[0].Scale, &c.Scale}, {row[0].Level, &c.Level}, {row[0].Origin, &c.Origin}, {row[0].Known, &c.Known}, {row[0].Ramp, &c.Ramp}, {row[0].Subject, &c.Subject}, {row[0].Repeats, &c.Repeats}} {
-		if part.data == nil {
-			continue
-		}
+	}{
+		{row.Stamps, &b.Stamps}, {row.Landmarks, &b.Landmarks}, {row.Calibration, &b.Calibration}, {row.Looks, &b.Looks}, {row.Notes, &b.Notes},
+		{row.Focuses, &b.Focuses}, {row.Assignments, &b.Assignments},
+	} {
 		if err := json.Unmarshal(part.data, part.into); err != nil {
-			return c, err
-		}
-	}
-	return c, nil
-}
-
-func pairs(ctx context.Context, tx *sqlx.Tx, into map[string]string, sql string, id uuid.UUID) error {
-	rows, err := tx.QueryContext(ctx, sql, id)
-	if err != nil {
-		return err
-	}
-	defer rows.Close()
-	for rows.Next() {
-		var k, v string
-		if err := rows.Scan(&k, &v); err != nil {
 			return err
 		}
-		into[k] = v
 	}
-	return rows.Err()
+	return nil
 }
 
 // KeptRun is a stored reading of an attempt's version by a set of rules.
@@ -222,8 +188,11 @@ func (s *Store) KeptRun(ctx context.Context, attempt uuid.UUID, version int, rul
 	return out, missing(err)
 }
 
-// KeepRun stores a reading. Runs never change.
+// KeepRun stores a reading. Runs never change. A run that a power cut takes is
+// computed again, so nobody waits for the disk.
 func (s *Store) KeepRun(ctx context.Context, attempt uuid.UUID, version int, rules string, reading []byte) error {
-	_, err := s.DB.ExecContext(ctx, `insert into run (attempt_id, version, rules, reading) values ($1, $2, $3, $4) on conflict do nothing`, attempt, version, rules, reading)
-	return err
+	var b pgx.Batch
+	b.Queue(`select set_config('synchronous_commit', 'off', true)`)
+	b.Queue(`insert into run (attempt_id, version, rules, reading) values ($1, $2, $3, $4) on conflict do nothing`, attempt, version, rules, reading)
+	return s.Pool.SendBatch(ctx, &b).Close()
 }

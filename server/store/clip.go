@@ -251,7 +251,7 @@ func (s *Store) Spool(ctx context.Context, id uuid.UUID, w io.Writer) error {
 
 // Seen notes what a look at the file found, and leaves the choice of the part
 // to keep to the coach, unless it was made before the file was here.
-func (s *Store) Seen(ctx context.Context, c Clip, previews []Preview, next Step) error {
+func (s *Store) Seen(ctx context.Context, c Clip, film []byte, previews []Preview, next Step) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		if _, err := tx.ExecContext(ctx, `delete from clip_preview where clip_id = $1`, c.ID); err != nil {
 			return err
@@ -269,10 +269,21 @@ func (s *Store) Seen(ctx context.Context, c Clip, previews []Preview, next Step)
 			}
 		}
 		c.Status = status
+		if _, err := tx.ExecContext(ctx, `update clip set film = $2 where id = $1`, c.ID, film); err != nil {
+			return err
+		}
 		_, err := tx.NamedExecContext(ctx, `update clip set status = :status, progress = 0, codec = :codec, pictures = :pictures, seconds = :seconds, width = :width, height = :height,
 			base_num = :base_num, base_den = :base_den, playback_rate = :playback_rate, tag_rate = :tag_rate, cut_to = :cut_to where id = :id`, c)
 		return err
 	})
+}
+
+// Film is what a look at a clip's file found, as it was given to Seen; nil for
+// a clip from before such looks.
+func (s *Store) Film(ctx context.Context, clip uuid.UUID) ([]byte, error) {
+	var film []byte
+	err := s.DB.GetContext(ctx, &film, `select film from clip where id = $1`, clip)
+	return film, missing(err)
 }
 
 // Preview is a small picture of a film that is not decoded yet.
@@ -427,13 +438,25 @@ func (s *Store) ClearFrames(ctx context.Context, id uuid.UUID) error {
 	return err
 }
 
-// AddFrames stores pictures.
+// AddFrames stores pictures. They need not reach the disk at once: Ready, which
+// opens the clip, waits until all before it has.
 func (s *Store) AddFrames(ctx context.Context, id uuid.UUID, frames []Frame) error {
-	_, err := s.Pool.CopyFrom(ctx, pgx.Identifier{"frame"}, []string{"clip_id", "number", "pts", "jpeg"},
+	tx, err := s.Pool.Begin(ctx)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback(ctx)
+	if _, err := tx.Exec(ctx, `set local synchronous_commit = off`); err != nil {
+		return err
+	}
+	_, err = tx.CopyFrom(ctx, pgx.Identifier{"frame"}, []string{"clip_id", "number", "pts", "jpeg"},
 		pgx.CopyFromSlice(len(frames), func(i int) ([]any, error) {
 			return []any{id, frames[i].Number, frames[i].PTS, frames[i].JPEG}, nil
 		}))
-	return err
+	if err != nil {
+		return err
+	}
+	return tx.Commit(ctx)
 }
 
 // Ready notes what decoding found out and opens the clip. A capture rate that
@@ -449,8 +472,8 @@ func (s *Store) Ready(ctx context.Context, c Clip, pts []int64) error {
 // Picture is one frame's JPEG.
 func (s *Store) Picture(ctx context.Context, viewer, clip uuid.UUID, number int) ([]byte, error) {
 	var jpeg []byte
-	err := s.DB.GetContext(ctx, &jpeg, `select f.jpeg from frame f join clip c on c.id = f.clip_id join attempt p on p.id = c.attempt_id
-		join athlete t on t.id = p.athlete_id where f.clip_id = $2 and f.number = $3 and `+mine, viewer, clip, number)
+	err := s.Pool.QueryRow(ctx, `select f.jpeg from frame f join clip c on c.id = f.clip_id join attempt p on p.id = c.attempt_id
+		join athlete t on t.id = p.athlete_id where f.clip_id = $2 and f.number = $3 and `+mine, viewer, clip, number).Scan(&jpeg)
 	return jpeg, missing(err)
 }
 
@@ -471,9 +494,7 @@ func (s *Store) RampOf(ctx context.Context, attempt uuid.UUID) (*Ramp, error) {
 // PTS are the time stamps of a film's pictures, from its first to the last
 // that was kept.
 func (s *Store) PTS(ctx context.Context, clip uuid.UUID) ([]int64, error) {
-	rows, err := s.Pool.Query(ctx, `select unnest(pts) from clip where id = $1`, clip)
-	if err != nil {
-		return nil, err
-	}
-	return pgx.CollectRows(rows, pgx.RowTo[int64])
+	var pts []int64
+	err := s.Pool.QueryRow(ctx, `select pts from clip where id = $1`, clip).Scan(&pts)
+	return pts, missing(err)
 }

@@ -12,6 +12,7 @@ import (
 	"syscall"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
@@ -39,9 +40,17 @@ type Store struct {
 	DB   *sqlx.DB
 }
 
+// mostConnections is how many connections one program holds.
+const mostConnections = 20
+
 // Open connects and brings the schema up to date.
 func Open(ctx context.Context, url string) (*Store, error) {
-	pool, err := pgxpool.New(ctx, url)
+	config, err := pgxpool.ParseConfig(url)
+	if err != nil {
+		return nil, err
+	}
+	config.MaxConns = mostConnections
+	pool, err := pgxpool.NewWithConfig(ctx, config)
 	if err != nil {
 		return nil, err
 	}
@@ -87,7 +96,7 @@ func (s *Store) within(ctx context.Context, f func(*sqlx.Tx) error) error {
 
 // missing turns "no rows" into ErrNotFound.
 func missing(err error) error {
-	if errors.Is(err, sql.ErrNoRows) {
+	if errors.Is(err, sql.ErrNoRows) || errors.Is(err, pgx.ErrNoRows) {
 		return ErrNotFound
 	}
 	return err

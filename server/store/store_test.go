@@ -110,7 +110,7 @@ func (d *desk) film(t *testing.T, attempt uuid.UUID) uuid.UUID {
 	must(t, d.AddClip(t.Context(), d.coach, c))
 	must(t, d.Receive(t.Context(), d.coach, c.ID, 0, strings.NewReader("film"), no))
 	c.Width, c.Height, c.Pictures, c.Seconds, c.BaseNum, c.BaseDen, c.PlaybackRate, c.CutTo = 1280, 720, 300, 10, 1, 15360, 30, 10
-	must(t, d.Seen(t.Context(), c, []store.Preview{{At: 0, JPEG: []byte("small")}}, no))
+	must(t, d.Seen(t.Context(), c, []byte(`{}`), []store.Preview{{At: 0, JPEG: []byte("small")}}, no))
 	must(t, d.AddFrames(t.Context(), c.ID, []store.Frame{{0, 0, []byte("one")}, {1, 512, []byte("two")}}))
 	must(t, d.AddFrames(t.Context(), c.ID, []store.Frame{{2, 1024, []byte("three")}}))
 	pts := make([]int64, 300)

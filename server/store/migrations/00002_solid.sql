@@ -10,6 +10,7 @@ alter table clip
   add column received bigint not null default 0,            -- bytes that are here
   add column touched timestamptz not null default now(),    -- when the last of them came
   add column codec text not null default '',
+  add column film jsonb,                                    -- what a look at the file found
   add column pictures int not null default 0,               -- in the whole film
   add column seconds double precision not null default 0,   -- of the whole film, by its own time
   add column cut_from double precision not null default 0,  -- what is kept, in seconds of the file
@@ -21,6 +22,9 @@ alter table clip
   add column brightness double precision not null default 0,
   add column blur double precision not null default 0;
 update clip set received = bytes, pictures = frames, pts = coalesce((select array_agg(f.pts order by f.number) from frame f where f.clip_id = clip.id), '{}');
+
+-- A JPEG does not shrink: it is kept as it is.
+alter table frame alter column jpeg set storage external;
 
 create table clip_preview (
   clip_id uuid not null references clip on delete cascade,
@@ -74,4 +78,4 @@ create index on sign_in_miss (at);
 drop table sign_in_miss, token, clip_sound, clip_preview;
 alter table calibration drop column known, drop column ramp, drop column subject, drop column repeats;
 alter table clip drop column received, drop column touched, drop column codec, drop column pictures, drop column seconds, drop column cut_from,
-  drop column cut_to, drop column kept_width, drop column first, drop column pts, drop column rate_u, drop column brightness, drop column blur;
+  drop column cut_to, drop column film, drop column kept_width, drop column first, drop column pts, drop column rate_u, drop column brightness, drop column blur;

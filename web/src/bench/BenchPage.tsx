@@ -1,6 +1,6 @@
 import { Box, Flex, Grid, Text, chakra } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
+import { memo, useCallback, useDeferredValue, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { Mark } from '../door/Door'
 import { ask, client, type Clip, type Judged } from '../shared/client'
@@ -12,7 +12,7 @@ import { KeyCard } from './KeyCard'
 import { Ladder } from './Ladder'
 import { Score } from './Score'
 import { Stage } from './Stage'
-import { marksAt, needsAt, nextRung, rungsAt, stages, valuesAt, type Desk, type StageName, type Tool } from './desk'
+import { inHand, stages, valuesAt, type Desk, type StageName, type Tool } from './desk'
 import { Assign } from './panels/Assign'
 import { Judge } from './panels/Judge'
 import { Measure } from './panels/Measure'
@@ -32,7 +32,6 @@ export function BenchPage() {
 const titles: Record<StageName, string> = { watch: 'Watch', split: 'Split', measure: 'Measure', judge: 'Judge', assign: 'Assign' }
 
 function BenchOf({ id, stage }: { id: string; stage: StageName }) {
-  const nav = useNavigate()
   const table = useBench(id)
   const { bench, reading, send } = table
   const playbook = useQuery({
@@ -51,6 +50,7 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   const [preview, setPreview] = useState<Judged[]>()
   const [help, setHelp] = useState(false)
   const [naming, setNaming] = useState(false)
+  const calm = useDeferredValue(frame) // what stands beside the picture follows it
 
   const desk = useMemo<Desk | undefined>(() => {
     if (!bench || !event) return
@@ -77,15 +77,8 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
     go(at ?? (stage === 'watch' || !open ? clip?.first ?? 0 : bench.stamps[open.id]))
   }, [bench, frames, event, stage, go])
 
-  const rungs = useMemo(() => (event && bench ? rungsAt(event, bench, frame) : []), [event, bench, frame])
-  // A stamped rung that the picture does not show is not the one in hand.
-  const chosen = rungs.some((k) => k.id === rungChosen) || bench?.stamps[rungChosen ?? ''] === undefined ? rungChosen : undefined
-  const here = rungs.find((k) => k.id === chosen) ?? rungs[0]
-  const current = here?.id ?? chosen
-  const next = event && bench ? nextRung(event, bench, current) : undefined
-  const needs = needsAt(here ? [here, ...rungs.filter((k) => k !== here)] : [], frame, reading)
-  const placed = new Set(bench ? marksAt(bench, frame).map((m) => m.name) : [])
-  const armed = (picked?.frame === frame ? picked.name : undefined) ?? needs.find((n) => !placed.has(n))
+  const hand = desk && inHand(desk, frame, rungChosen, picked)
+  const { here, next } = hand ?? {}
   const ready = clip?.status === 'ready'
   const timed = ready && clip.captureRate > 0 && !!clip.times
 
@@ -97,15 +90,15 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   const rung = useCallback((by: number) => {
     if (!desk) return
     const all = stage === 'split' ? desk.event.keys : desk.event.keys.filter((k) => desk.bench.stamps[k.id] !== undefined)
-    const i = all.findIndex((k) => k.id === current)
+    const i = all.findIndex((k) => k.id === inHand(desk, now.current, rungChosen).current)
     let j = i + by
     if (i < 0) {
-      const after = all.findIndex((k) => (desk.bench.stamps[k.id] ?? -1) > frame)
+      const after = all.findIndex((k) => (desk.bench.stamps[k.id] ?? -1) > now.current)
       j = after < 0 ? all.length - 1 : by > 0 ? after : after - 1
     }
     const to = all[Math.min(all.length - 1, Math.max(0, j))]
     if (to) desk.visit(to.id)
-  }, [desk, current, stage, frame])
+  }, [desk, rungChosen, stage, now])
 
   const pressed = useRef<(e: KeyboardEvent) => void>(undefined)
   useLayoutEffect(() => {
@@ -147,8 +140,7 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
 
   return (
     <Grid h="100dvh" templateRows="52px minmax(0, 1fr) auto" templateColumns="minmax(0, 1fr)" overflow="hidden">
-      <Top bench={bench} title={`${event.name.toLowerCase()} ${bench.number} · ${longDay(bench.day)}`} stage={stage} done={progress(desk)} saving={table.saving} offline={table.offline}
-        onUndo={bench.undo ? () => send({ kind: 'undo' }) : undefined} onRedo={bench.redo ? () => send({ kind: 'redo' }) : undefined} onHelp={() => setHelp(true)} />
+      <Top desk={desk} stage={stage} saving={table.saving} offline={table.offline} onHelp={setHelp} />
       {table.refusal && (
         <Flex role="alert" position="fixed" top="60px" left="50%" transform="translateX(-50%)" zIndex={5} bg="plum" color="paper" borderRadius="9px" px="14px" py="8px" gap="12px" maxW="720px">
           <Text fontWeight="600">{table.refusal}</Text><chakra.button aria-label="Close" onClick={table.forgive} cursor="pointer">✕</chakra.button>
@@ -156,22 +148,17 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
       )}
       {ready ? (
         <Grid templateColumns={{ base: '132px minmax(0, 1fr)', lg: '148px minmax(0, 1fr) 328px' }} templateRows={{ base: 'minmax(300px, 3fr) minmax(0, 2fr)', lg: 'minmax(0, 1fr)' }} minH="0">
-          <Box minH="0" gridRow={{ base: 'span 2', lg: 'auto' }} display="grid"><Ladder desk={desk} current={current} next={next?.id} /></Box>
+          <Box minH="0" gridRow={{ base: 'span 2', lg: 'auto' }} display="grid"><Ladder desk={desk} current={inHand(desk, calm, rungChosen, picked).current} next={next?.id} /></Box>
           <Flex direction="column" minH="0" bg="stage">
             {frames && (
-              <Stage desk={desk} clip={clip} frames={frames} frame={frame} arrivals={arrivals} placing={stage === 'measure' && needs.length > 0 && !running} armed={armed} tool={running ? undefined : tool} onTool={setTool}
-                shown={drawn} onPreview={setPreview} caption={here && { name: rungs.map((k) => k.name).join(', '), sees: here.sees }} />
+              <Stage desk={desk} clip={clip} frames={frames} frame={frame} arrivals={arrivals} placing={stage === 'measure' && hand!.needs.length > 0 && !running} armed={hand!.armed} tool={running ? undefined : tool} onTool={setTool}
+                shown={drawn} onPreview={setPreview} caption={here && { name: hand!.rungs.map((k) => k.name).join(', '), sees: here.sees }} />
             )}
             <ControlBar desk={desk} clip={clip} frame={frame} pass={pass} onPass={setPass} running={running} onRun={() => setRunning(!running)}
               slot={naming && <Text role="status" color="chalk" whiteSpace="normal" lineHeight="1.3">Stamp which? {event.keys.map((k) => `${k.letter.toUpperCase()} ${k.name}`).join(' · ')}</Text>} />
           </Flex>
-          <Box as="aside" aria-label={titles[stage]} bg="raised" borderLeftWidth="1px" borderColor="hair" p="12px 14px" overflowY="auto" css={{ scrollbarWidth: 'thin' }}>
-            {stage === 'watch' || !timed ? <Watch desk={desk} pass={pass}><Film desk={desk} clip={clip} frame={frame} tool={tool} onTool={setTool} onChange={table.reload} /></Watch>
-              : stage === 'split' ? <Split desk={desk} frame={frame} next={next} current={here} onStamp={stamp} onUnstamp={unstamp} />
-              : stage === 'measure' ? <Measure desk={desk} frame={frame} rungs={rungs} needs={needs} placed={placed} armed={armed} onArm={(name) => setPicked({ frame, name })} tool={tool} onTool={setTool} preview={preview} onNextRung={() => rung(1)} />
-              : stage === 'judge' ? <Judge desk={desk} opened={opened} />
-              : <Assign desk={desk} onJudge={() => nav(`/attempts/${id}/judge`)} />}
-          </Box>
+          <Side desk={desk} clip={clip} stage={timed ? stage : 'watch'} title={titles[stage]} frame={calm} rungChosen={rungChosen} picked={picked} pass={pass} tool={tool} preview={preview} opened={opened}
+            onStamp={stamp} onUnstamp={unstamp} onTool={setTool} onPick={setPicked} onRung={rung} onChange={table.reload} />
         </Grid>
       ) : (
         <Grid templateColumns="minmax(0, 1fr) 328px" minH="0">
@@ -204,19 +191,38 @@ function progress({ bench, event }: Desk): Record<StageName, boolean> {
   }
 }
 
-function Top({ bench, title, stage, done, saving, offline, onUndo, onRedo, onHelp }: {
-  bench: { id: string; athlete: { name: string }; clip?: Clip }; title: string; stage: StageName; done: Record<StageName, boolean>
-  saving: boolean; offline: boolean; onUndo?: () => void; onRedo?: () => void; onHelp: () => void
+type Hold = { frame: number; name: string }
+
+/** What belongs to the stage, beside the picture. */
+const Side = memo(function Side({ desk, clip, stage, title, frame, rungChosen, picked, pass, tool, preview, opened, onStamp, onUnstamp, onTool, onPick, onRung, onChange }: {
+  desk: Desk; clip: Clip; stage: StageName; title: string; frame: number; rungChosen?: string; picked?: Hold; pass: number; tool?: Tool; preview?: Judged[]; opened?: string
+  onStamp: (place: string) => void; onUnstamp: (place: string) => void; onTool: (t: Tool | undefined) => void; onPick: (p: Hold) => void; onRung: (by: number) => void; onChange: () => void
 }) {
+  const nav = useNavigate()
+  const { rungs, here, next, needs, placed, armed } = inHand(desk, frame, rungChosen, picked)
+  return (
+    <Box as="aside" aria-label={title} bg="raised" borderLeftWidth="1px" borderColor="hair" p="12px 14px" overflowY="auto" css={{ scrollbarWidth: 'thin' }}>
+      {stage === 'watch' ? <Watch desk={desk} pass={pass}><Film desk={desk} clip={clip} frame={frame} tool={tool} onTool={onTool} onChange={onChange} /></Watch>
+        : stage === 'split' ? <Split desk={desk} frame={frame} next={next} current={here} onStamp={onStamp} onUnstamp={onUnstamp} />
+        : stage === 'measure' ? <Measure desk={desk} frame={frame} rungs={rungs} needs={needs} placed={placed} armed={armed} onArm={(name) => onPick({ frame, name })} tool={tool} onTool={onTool} preview={preview} onNextRung={() => onRung(1)} />
+        : stage === 'judge' ? <Judge desk={desk} opened={opened} />
+        : <Assign desk={desk} onJudge={() => nav(`/attempts/${desk.bench.id}/judge`)} />}
+    </Box>
+  )
+})
+
+const Top = memo(function Top({ desk, stage, saving, offline, onHelp }: { desk: Desk; stage: StageName; saving: boolean; offline: boolean; onHelp: (open: boolean) => void }) {
+  const { bench, event, send } = desk
+  const title = `${event.name.toLowerCase()} ${bench.number} · ${longDay(bench.day)}`, done = progress(desk)
   const small = { h: '36px', minW: '36px', px: '8px', borderRadius: '8px', cursor: 'pointer', fontWeight: 600, _disabled: { opacity: 0.35, cursor: 'default' }, _hover: { bg: 'raised' } } as const
   return (
     <Flex as="header" align="center" gap={{ base: '4px', lg: '12px' }} px={{ base: '8px', lg: '14px' }} borderBottomWidth="1px" borderColor="hair">
       <Link to="/" aria-label="Today"><Box w={{ base: '32px', lg: 'auto' }} overflow="hidden"><Mark size={19} /></Box></Link>
       <Text flex="1" minW="0" truncate><b>{bench.athlete.name}</b> <Text as="span" color="soft">· {title}</Text></Text>
       <Text role="status" fontSize="12.5px" color={offline ? 'plum' : 'soft'} whiteSpace="nowrap">{offline ? 'No connection: will be sent again' : saving ? 'Saving…' : 'Saved'}</Text>
-      <chakra.button {...small} aria-label="Undo" title="Undo (Z)" disabled={!onUndo} onClick={onUndo}>↶</chakra.button>
-      <chakra.button {...small} aria-label="Redo" title="Redo (Shift Z)" disabled={!onRedo} onClick={onRedo}>↷</chakra.button>
-      <chakra.button {...small} aria-label="Keys" title="Keys (?)" onClick={onHelp}>?</chakra.button>
+      <chakra.button {...small} aria-label="Undo" title="Undo (Z)" disabled={!bench.undo} onClick={() => send({ kind: 'undo' })}>↶</chakra.button>
+      <chakra.button {...small} aria-label="Redo" title="Redo (Shift Z)" disabled={!bench.redo} onClick={() => send({ kind: 'redo' })}>↷</chakra.button>
+      <chakra.button {...small} aria-label="Keys" title="Keys (?)" onClick={() => onHelp(true)}>?</chakra.button>
       <Flex as="nav" aria-label="Stages" gap="2px">
         {stages.map((s) => (
           <Link key={s} to={`/attempts/${bench.id}/${s}`} aria-current={s === stage ? 'page' : undefined} replace style={{ borderRadius: 18 }}>
@@ -230,7 +236,7 @@ function Top({ bench, title, stage, done, saving, offline, onUndo, onRedo, onHel
       </Flex>
     </Flex>
   )
-}
+})
 
 function Broken({ message }: { message: string }) {
   return (

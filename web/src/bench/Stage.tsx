@@ -27,6 +27,7 @@ type Props = {
   clip: Clip
   frames: Frames
   frame: number
+  /** Grows with each picture that arrives, so that the one waited for is drawn. */
   arrivals: number
   /** Landmarks may be placed. */
   placing: boolean
@@ -39,7 +40,7 @@ type Props = {
   onPreview: (values: Judged[] | undefined) => void
 }
 
-export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, tool, onTool, shown, caption, onPreview }: Props) {
+export function Stage({ desk, clip, frames, frame, placing, armed, tool, onTool, shown, caption, onPreview }: Props) {
   const room = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const [size, setSize] = useState({ w: 804, h: 452 })
@@ -71,20 +72,29 @@ export function Stage({ desk, clip, frames, frame, arrivals, placing, armed, too
   const scale = fit / look.zoom
   const seen = { x: look.x - (size.w * scale) / 2, y: look.y - (size.h * scale) / 2, w: size.w * scale, h: size.h * scale }
 
+  const painted = useRef<ImageBitmap>(undefined)
   useLayoutEffect(() => {
-    const picture = frames.get(frame)
-    if (!picture) return
-    const c = canvas.current!, dense = devicePixelRatio
-    const w = Math.round(size.w * dense), h = Math.round(size.h * dense)
-    if (c.width !== w || c.height !== h) Object.assign(c, { width: w, height: h })
-    const g = c.getContext('2d')!
-    g.setTransform(1, 0, 0, 1, 0, 0)
-    g.clearRect(0, 0, w, h)
-    const k = dense / scale
-    g.setTransform(k, 0, 0, k, -seen.x * k, -seen.y * k)
-    g.imageSmoothingQuality = 'high'
-    g.drawImage(picture, 0, 0, clip.width, clip.height)
-  }, [frames, frame, arrivals, size, look, clip, scale])
+    painted.current = undefined // it is seen otherwise now
+    frames.paint = (n) => {
+      const picture = frames.get(n)
+      if (!picture || painted.current === picture) return
+      painted.current = picture
+      const c = canvas.current!, dense = devicePixelRatio
+      const w = Math.round(size.w * dense), h = Math.round(size.h * dense)
+      if (c.width !== w || c.height !== h) Object.assign(c, { width: w, height: h })
+      const g = c.getContext('2d')!
+      g.setTransform(1, 0, 0, 1, 0, 0)
+      g.clearRect(0, 0, w, h)
+      const k = dense / scale
+      g.setTransform(k, 0, 0, k, -seen.x * k, -seen.y * k)
+      g.imageSmoothingQuality = 'high'
+      g.drawImage(picture, 0, 0, clip.width, clip.height)
+    }
+    return () => {
+      frames.paint = undefined
+    }
+  }, [frames, size, look, clip.width, clip.height, scale])
+  useLayoutEffect(() => frames.paint?.(frame))
 
   /** Zooms about a point of the picture, which stays where it is on the screen. */
   const zoom = useCallback(

@@ -62,6 +62,19 @@ export function needsAt(rungs: Key[], frame: number, reading: Reading | undefine
   return [...new Set([...rungs.flatMap((k) => reading?.needs[k.id] ?? []), ...extra])]
 }
 
+/** What lies in the coach's hand on a picture: its rungs, the one chosen, and the landmark to place. */
+export function inHand({ bench, event, reading }: Pick<Desk, 'bench' | 'event' | 'reading'>, frame: number, rungChosen?: string, picked?: { frame: number; name: string }) {
+  const rungs = rungsAt(event, bench, frame)
+  // A stamped rung that the picture does not show is not the one in hand.
+  const chosen = rungs.some((k) => k.id === rungChosen) || bench.stamps[rungChosen ?? ''] === undefined ? rungChosen : undefined
+  const here = rungs.find((k) => k.id === chosen) ?? rungs[0]
+  const current = here?.id ?? chosen
+  const needs = needsAt(here ? [here, ...rungs.filter((k) => k !== here)] : [], frame, reading)
+  const placed = new Set(marksAt(bench, frame).map((m) => m.name))
+  const armed = (picked?.frame === frame ? picked.name : undefined) ?? needs.find((n) => !placed.has(n))
+  return { rungs, here, current, next: nextRung(event, bench, current), needs, placed, armed }
+}
+
 export const marksAt = (b: Bench, frame: number): Landmark[] => b.landmarks.filter((l) => l.frame === frame)
 
 /** How many landmarks tell where an athlete is. */

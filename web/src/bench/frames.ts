@@ -16,6 +16,8 @@ export class Frames {
   private last = 0
   private closed = false
   private most = ahead + behind + 1
+  /** Draws a picture at once, ahead of everything that follows from it. */
+  paint?: (n: number) => void
 
   /** Pictures first to last of a clip. Version tells apart what was kept before and after it was decoded anew. */
   constructor(private readonly clip: string, private readonly first: number, private readonly end: number, private readonly version: string, private readonly arrived: () => void) {}

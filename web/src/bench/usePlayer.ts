@@ -34,6 +34,7 @@ export function usePlayer(clip: Clip | undefined, pass: number) {
       if (to === at.current) return
       at.current = to
       frames?.look(to, stride)
+      frames?.paint?.(to)
       setFrame(to)
     },
     [first, end, frames],

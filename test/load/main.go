@@ -1,0 +1,448 @@
+// Command load measures how fast Neokinema is, on this machine, and writes the
+// figures down:
+//
+//	go run ./test/load -program bin/neokinema docs/performance.md
+package main
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"flag"
+	"fmt"
+	"io"
+	"log"
+	"math"
+	"net/http"
+	"net/http/cookiejar"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"runtime"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/google/uuid"
+
+	"neokinema/test/drive"
+)
+
+func main() {
+	program := flag.String("program", "bin/neokinema", "the program to measure")
+	flag.Parse()
+	if flag.NArg() != 1 {
+		log.Fatal("say the file to write: load docs/performance.md")
+	}
+	if err := run(*program, flag.Arg(0)); err != nil {
+		log.Fatal(err)
+	}
+}
+
+// line is one figure, with what is asked of it.
+type line struct {
+	what, figure, wanted string
+	good                 bool
+}
+
+type bench struct {
+	base   string
+	pid    int
+	client *http.Client
+	lines  []line
+}
+
+func (b *bench) note(good bool, what, wanted, format string, args ...any) {
+	b.lines = append(b.lines, line{what, fmt.Sprintf(format, args...), wanted, good})
+	fmt.Printf("%s: %s (wanted: %s)\n", what, b.lines[len(b.lines)-1].figure, wanted)
+}
+
+func run(program, out string) error {
+	dir, err := os.MkdirTemp("", "neokinema-load-")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(dir)
+	if err := os.Chmod(dir, 0o755); err != nil {
+		return err
+	}
+	b, stop, err := start(program, filepath.Join(dir, "data"))
+	if err != nil {
+		return err
+	}
+	defer stop()
+	for _, measure := range []func(string) error{b.frames, b.reading, b.stepping, b.decoding, b.upload} {
+		if err := measure(dir); err != nil {
+			return err
+		}
+	}
+	return b.write(out)
+}
+
+// start runs the demo and signs in.
+func start(program, data string) (*bench, func(), error) {
+	cmd := exec.Command(program, "demo", "-addr", "127.0.0.1:0", "-data", data)
+	cmd.Stderr = os.Stderr
+	says, err := cmd.StdoutPipe()
+	if err != nil {
+		return nil, nil, err
+	}
+	if err := cmd.Start(); err != nil {
+		return nil, nil, err
+	}
+	stop := func() { _ = cmd.Process.Signal(os.Interrupt); _ = cmd.Wait() }
+	b := &bench{pid: cmd.Process.Pid}
+	for lines := bufio.NewScanner(says); b.base == "" && lines.Scan(); {
+		if _, addr, ok := strings.Cut(lines.Text(), "ready: "); ok {
+			b.base = addr
+		}
+	}
+	go io.Copy(io.Discard, says)
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		stop()
+		return nil, nil, err
+	}
+	b.client = &http.Client{Jar: jar, Transport: &http.Transport{MaxIdleConnsPerHost: 64}}
+	if err := b.ask("POST", "/api/sign-in/demo", nil, nil); err != nil {
+		stop()
+		return nil, nil, err
+	}
+	return b, stop, nil
+}
+
+func (b *bench) ask(method, path string, body io.Reader, into any) error {
+	r, err := http.NewRequest(method, b.base+path, body)
+	if err != nil {
+		return err
+	}
+	r.Header.Set("Content-Type", map[bool]string{true: "application/octet-stream", false: "application/json"}[method == "PUT"])
+	answer, err := b.client.Do(r)
+	if err != nil {
+		return err
+	}
+	defer answer.Body.Close()
+	data, err := io.ReadAll(answer.Body)
+	if err != nil {
+		return err
+	}
+	if answer.StatusCode >= 300 {
+		return fmt.Errorf("%s %s answers %d %s", method, path, answer.StatusCode, data)
+	}
+	if into == nil {
+		return nil
+	}
+	return json.Unmarshal(data, into)
+}
+
+type clip struct {
+	ID, Status, Message string
+	First, Frames       int
+}
+
+type today struct {
+	Day      string
+	Attempts []struct{ ID, Athlete, Clip string }
+	Athletes []struct{ ID string }
+}
+
+// film declares a clip of a new attempt.
+func (b *bench) film(size int64) (id string, err error) {
+	var t today
+	if err := b.ask("GET", "/api/today", nil, &t); err != nil {
+		return "", err
+	}
+	attempt := uuid.Must(uuid.NewV7()).String()
+	id = uuid.Must(uuid.NewV7()).String()
+	for path, body := range map[string]string{
+		"/api/attempts": fmt.Sprintf(`{"id": %q, "athleteId": %q, "event": "sprint-start", "day": %q, "place": "bench"}`, attempt, t.Athletes[0].ID, t.Day),
+	} {
+		if err := b.ask("POST", path, strings.NewReader(body), nil); err != nil {
+			return "", err
+		}
+	}
+	return id, b.ask("POST", "/api/attempts/"+attempt+"/clips", strings.NewReader(fmt.Sprintf(`{"id": %q, "name": "bench.mp4", "bytes": %d}`, id, size)), nil)
+}
+
+// until waits for a clip.
+func (b *bench) until(id string, states ...string) (c clip, err error) {
+	for end := time.Now().Add(10 * time.Minute); ; time.Sleep(5 * time.Millisecond) {
+		if err := b.ask("GET", "/api/clips/"+id, nil, &c); err != nil {
+			return c, err
+		}
+		if slices.Contains(states, c.Status) {
+			return c, nil
+		}
+		if c.Status == "failed" || time.Now().After(end) {
+			return c, fmt.Errorf("the clip is %s: %s", c.Status, c.Message)
+		}
+	}
+}
+
+// decoding compares the way from a chosen part to stored pictures with what
+// ffmpeg alone takes for the same JPEGs.
+func (b *bench) decoding(dir string) error {
+	path := filepath.Join(dir, "bench.mp4")
+	const pictures = 1200
+	make := exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", fmt.Sprintf("testsrc2=size=1280x720:rate=240:duration=%d", pictures/240), "-vf", "noise=alls=3:allf=t", "-c:v", "libx264", "-preset", "fast", "-pix_fmt", "yuv420p", path)
+	if out, err := make.CombinedOutput(); err != nil {
+		return fmt.Errorf("%s %w", out, err)
+	}
+	alone := func() (time.Duration, error) {
+		cmd := exec.Command("ffmpeg", "-nostdin", "-v", "error", "-i", path, "-vf", "scale=1280:-2:out_range=pc,format=yuvj420p", "-c:v", "mjpeg", "-q:v", "3", "-f", "image2pipe", "pipe:1")
+		began := time.Now()
+		err := cmd.Run()
+		return time.Since(began), err
+	}
+	film, err := os.ReadFile(path)
+	if err != nil {
+		return err
+	}
+	var shares []float64
+	var rate float64
+	for range 3 {
+		bare, err := alone()
+		if err != nil {
+			return err
+		}
+		id, err := b.film(int64(len(film)))
+		if err != nil {
+			return err
+		}
+		if err := b.ask("PUT", "/api/clips/"+id+"/bytes", bytes.NewReader(film), nil); err != nil {
+			return err
+		}
+		if _, err := b.until(id, "choosing"); err != nil {
+			return err
+		}
+		began := time.Now()
+		if err := b.ask("POST", "/api/clips/"+id+"/part", strings.NewReader("{}"), nil); err != nil {
+			return err
+		}
+		if _, err := b.until(id, "ready"); err != nil {
+			return err
+		}
+		took := time.Since(began)
+		shares = append(shares, bare.Seconds()/took.Seconds())
+		rate = math.Max(rate, pictures/took.Seconds())
+	}
+	slices.Sort(shares)
+	b.note(shares[1] >= 0.8, "decoded to stored, against ffmpeg alone to JPEG, 1280 × 720, 1200 pictures, median of 3", "at least 0.8 of its speed", "%.2f, %.0f pictures a second", shares[1], rate)
+	return nil
+}
+
+// upload sends a large file and watches the server's memory.
+func (b *bench) upload(dir string) error {
+	const size = 1 << 30
+	before := resident(b.pid)
+	id, err := b.film(size)
+	if err != nil {
+		return err
+	}
+	most := before
+	done := make(chan struct{})
+	var wait sync.WaitGroup
+	wait.Go(func() {
+		for {
+			select {
+			case <-done:
+				return
+			case <-time.After(50 * time.Millisecond):
+				most = max(most, resident(b.pid))
+			}
+		}
+	})
+	began := time.Now()
+	err = b.ask("PUT", "/api/clips/"+id+"/bytes", io.LimitReader(zeros{}, size), nil)
+	took := time.Since(began)
+	close(done)
+	wait.Wait()
+	if err != nil {
+		return err
+	}
+	b.note(most-before < 200<<20, "memory of the server while 1 GB streams in", "under 200 MB more than at rest", "%d MB at rest, %d MB at most; %.0f MB a second", before>>20, most>>20, size/1e6/took.Seconds())
+	if _, err := b.until(id, "nothing"); err == nil || !strings.Contains(err.Error(), "not a film") {
+		return fmt.Errorf("a gigabyte of zeros: %w", err)
+	}
+	return b.ask("DELETE", "/api/clips/"+id, nil, nil)
+}
+
+type zeros struct{}
+
+func (zeros) Read(p []byte) (int, error) { clear(p); return len(p), nil }
+
+// resident is a process's memory, bytes.
+func resident(pid int) int64 {
+	data, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", pid))
+	if err != nil {
+		return 0
+	}
+	for l := range strings.Lines(string(data)) {
+		var kb int64
+		if n, _ := fmt.Sscanf(l, "VmRSS: %d kB", &kb); n == 1 {
+			return kb << 10
+		}
+	}
+	return 0
+}
+
+// p95 is the time under which 95 of 100 lie, ms, and the median.
+func p95(took []time.Duration) (p95, median float64) {
+	slices.Sort(took)
+	at := func(share float64) float64 {
+		return float64(took[int(share*float64(len(took)-1))]) / float64(time.Millisecond)
+	}
+	return at(0.95), at(0.5)
+}
+
+// demo is the attempt that is worked through.
+func (b *bench) demo() (attempt, clip string, err error) {
+	var t today
+	if err := b.ask("GET", "/api/today", nil, &t); err != nil {
+		return "", "", err
+	}
+	for _, a := range t.Attempts {
+		if strings.HasPrefix(a.Athlete, "Ilse") {
+			return a.ID, a.Clip, nil
+		}
+	}
+	return "", "", errors.New("the demo lacks its attempt")
+}
+
+// frames reads single pictures as twenty coaches stepping through a film do:
+// each asks for one, and a display frame later for the next.
+func (b *bench) frames(string) error {
+	_, id, err := b.demo()
+	if err != nil {
+		return err
+	}
+	const readers, each = 20, 150
+	var mu sync.Mutex
+	var took []time.Duration
+	var failure error
+	var wait sync.WaitGroup
+	for r := range readers {
+		wait.Go(func() {
+			for i := range each {
+				began := time.Now()
+				answer, err := b.client.Get(fmt.Sprintf("%s/api/clips/%s/frames/%d", b.base, id, (r*37+i)%476))
+				if err == nil {
+					_, err = io.Copy(io.Discard, answer.Body)
+					answer.Body.Close()
+				}
+				spent := time.Since(began)
+				mu.Lock()
+				took, failure = append(took, spent), errors.Join(failure, err)
+				mu.Unlock()
+				time.Sleep(max(0, 33*time.Millisecond-spent))
+			}
+		})
+	}
+	wait.Wait()
+	p, m := p95(took)
+	b.note(p < 15, "a picture over HTTP, 20 readers, each stepping 30 a second", "p95 under 15 ms", "p95 %.1f ms, median %.1f ms, of %d", p, m, len(took))
+	return failure
+}
+
+// reading computes measures and judging anew, each time for a landmark that
+// stands elsewhere.
+func (b *bench) reading(string) error {
+	attempt, _, err := b.demo()
+	if err != nil {
+		return err
+	}
+	var bench struct {
+		Version   int
+		Landmarks []struct {
+			Frame int
+			Name  string
+			X, Y  float64
+		}
+	}
+	path := "/api/attempts/" + attempt
+	if err := b.ask("GET", path, nil, &bench); err != nil {
+		return err
+	}
+	var took, stored []time.Duration
+	for i := range 60 {
+		l := bench.Landmarks[i%len(bench.Landmarks)]
+		body := fmt.Sprintf(`{"id": %q, "version": %d, "kind": "landmark", "frame": %d, "landmark": %q, "at": {"x": %f, "y": %f}}`, uuid.Must(uuid.NewV7()), bench.Version+i, l.Frame, l.Name, l.X+0.01*float64(i%2), l.Y)
+		began := time.Now()
+		if err := b.ask("POST", path+"/commands", strings.NewReader(body), nil); err != nil {
+			return err
+		}
+		stored = append(stored, time.Since(began))
+		began = time.Now()
+		if err := b.ask("GET", path+"/reading", nil, nil); err != nil {
+			return err
+		}
+		took = append(took, time.Since(began))
+	}
+	p, m := p95(took)
+	b.note(p < 20, "all measures and the judging of an attempt, computed anew, over HTTP", "under 20 ms", "p95 %.1f ms, median %.1f ms", p, m)
+	p, m = p95(stored)
+	b.note(p < 50, "a change on the Bench, stored for good", "under 50 ms", "p95 %.1f ms, median %.1f ms", p, m)
+	return nil
+}
+
+// steps goes through pictures with the keyboard, at the pace of a held key, and
+// times each from the key to the drawn picture.
+const steps = `async (n) => {
+	const draw = CanvasRenderingContext2D.prototype.drawImage
+	let drawn
+	CanvasRenderingContext2D.prototype.drawImage = function (...a) { draw.apply(this, a); drawn?.() }
+	const wait = (ms) => new Promise((r) => setTimeout(r, ms))
+	const took = []
+	for (let i = 0; i < n; i++) {
+		const began = performance.now()
+		const done = new Promise((r) => { drawn = () => r(performance.now() - began) })
+		document.body.dispatchEvent(new KeyboardEvent('keydown', { key: i < n / 2 ? 'd' : 's', bubbles: true }))
+		took.push(await done)
+		drawn = undefined
+		await wait(Math.max(0, 33 - (performance.now() - began)))
+	}
+	CanvasRenderingContext2D.prototype.drawImage = draw
+	return took
+}`
+
+func (b *bench) stepping(string) error {
+	c, err := drive.Sit(b.base, 1280, 800)
+	if err != nil {
+		return err
+	}
+	defer c.Leave()
+	c.Press("Come in as the demo coach")
+	c.Press("Ilse Marrowby")
+	c.Press("Measure")
+	c.See("Your hand on this film")
+	c.Page.MustEval(steps, 40) // warm
+	var took []time.Duration
+	for _, ms := range c.Page.MustEval(steps, 240).Arr() {
+		took = append(took, time.Duration(ms.Num()*float64(time.Millisecond)))
+	}
+	p, m := p95(took)
+	b.note(p <= 16.7, "one picture on or back in Chromium, from the key to the drawn picture, warm", "p95 within a display frame, 16.7 ms", "p95 %.1f ms, median %.1f ms, of %d", p, m, len(took))
+	heap := c.Page.MustEval(`() => performance.memory.usedJSHeapSize`).Num() / 1e6
+	b.note(heap < 150, "memory of the page's scripts; decoded pictures are held to 256 MB more", "under 150 MB", "%.0f MB", heap)
+	return nil
+}
+
+func (b *bench) write(path string) error {
+	ctx, stop := context.WithTimeout(context.Background(), 10*time.Second)
+	defer stop()
+	commit, err := exec.CommandContext(ctx, "git", "rev-parse", "--short", "HEAD").Output()
+	if err != nil {
+		return err
+	}
+	var out strings.Builder
+	fmt.Fprintf(&out, "# Performance\n\nMade by `make proof` on %s, at commit %s, on %d cores, with everything (server, database, browser) on the same machine.\n\n| what | wanted | measured | |\n|---|---|---|---|\n",
+		time.Now().Format("2 January 2006"), strings.TrimSpace(string(commit)), runtime.NumCPU())
+	for _, l := range b.lines {
+		fmt.Fprintf(&out, "| %s | %s | %s | %s |\n", l.what, l.wanted, l.figure, map[bool]string{true: "met", false: "**not met**"}[l.good])
+	}
+	out.WriteString("\nThe core alone: `go test -bench . ./core/... ./server/...`.\n")
+	return os.WriteFile(path, []byte(out.String()), 0o644)
+}
