@@ -10,8 +10,10 @@ package measure
 import (
 	"fmt"
 	"math"
+	"runtime"
 	"slices"
 	"sort"
+	"sync"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
@@ -92,12 +94,27 @@ func Key(measure, place string) string { return measure + "@" + place }
 // All computes every measure of the event at every place, in the playbook's
 // order.
 func All(s *Sheet) []Value {
-	var out []Value
+	type job struct {
+		measure playbook.Measure
+		place   string
+	}
+	var jobs []job
 	for _, m := range s.Event.Measures {
 		for _, place := range m.At {
-			out = append(out, One(s, m, place))
+			jobs = append(jobs, job{m, place})
 		}
 	}
+	out := make([]Value, len(jobs))
+	workers := runtime.GOMAXPROCS(0)
+	var wait sync.WaitGroup
+	for w := range workers {
+		wait.Go(func() {
+			for i := w; i < len(jobs); i += workers {
+				out[i] = One(s, jobs[i].measure, jobs[i].place)
+			}
+		})
+	}
+	wait.Wait()
 	return out
 }
 

@@ -295,3 +295,37 @@ func BenchmarkOneKnee(b *testing.B) {
 		One(s, kneeMeasure, "set")
 	}
 }
+
+// The toe moves back against the lane at 1.5 m/s in the last three pictures
+// before contact; its ± is two placings over that time.
+func TestFootSpeedBeforeContact(t *testing.T) {
+	e := playbook.Event{
+		Keys:     []playbook.Key{{ID: "td", Name: "contact", Nature: "contact", Lands: "front"}},
+		Measures: []playbook.Measure{{ID: "foot-speed", Name: "Foot speed", Kind: "foot-speed", At: []string{"td"}, Points: []string{"stance.toe"}, Unit: "m/s"}},
+	}
+	s := sheet(t, e, true, nil)
+	s.Optics = optics.Calibration{Rightward: true, MarkU: 2, Scale: &optics.Scale{Line: optics.Line{A: r2.Vec{X: 100, Y: 600}, B: r2.Vec{X: 300, Y: 600}}, Metres: 1}}
+	v := One(s, e.Measures[0], "td")
+	if len(v.Missing) != 2 || v.Missing[0].What != "place the left toe on picture 80, 4 pictures before contact" {
+		t.Fatalf("with nothing placed it lacks %+v", v.Missing)
+	}
+	extras := Extras(s)
+	if len(extras) != 2 || extras[0].Frame != 80 || extras[1].Frame != 83 || extras[0].Landmark != "toe.L" {
+		t.Fatalf("it wants %+v", extras)
+	}
+	for _, x := range extras {
+		s.Marks[x.Frame] = map[body.Landmark]Mark{x.Landmark: {At: r2.Vec{X: 400 - 200*1.5*float64(x.Frame-80)/pictures, Y: 590}, U: 2}}
+	}
+	v = One(s, e.Measures[0], "td")
+	if !v.Known() || math.Abs(v.Value+1.5) > 1e-9 {
+		t.Errorf("it is %v, %+v", v.Value, v.Missing)
+	}
+	if want := math.Sqrt2 * 2 / 200 * pictures / 3; math.Abs(v.U-want) > 0.02*want {
+		t.Errorf("u is %.3f m/s, two placings give %.3f", v.U, want)
+	}
+	delete(s.Stamps, "td")
+	s.Stamps["td"] = 3
+	if v := One(s, e.Measures[0], "td"); v.Known() || len(Extras(s)) != 0 {
+		t.Error("a contact at the film's beginning has a foot speed")
+	}
+}

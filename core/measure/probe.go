@@ -126,7 +126,9 @@ func (p *probe) instant(place string) float64 {
 
 // real turns a duration of the film into real seconds, as well as the capture
 // rate is known.
-func (p *probe) real(t float64) float64 { return t * p.input(plain("capture rate"), 1, p.sheet.Film.RelU()) }
+func (p *probe) real(t float64) float64 {
+	return t * p.input(plain("capture rate"), 1, p.sheet.Film.RelU())
+}
 
 // before is the place in the measure's list of stamps ahead of place.
 func (p *probe) before(place string) (string, bool) {

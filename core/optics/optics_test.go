@@ -2,6 +2,7 @@ package optics
 
 import (
 	"math"
+	"math/rand/v2"
 	"strings"
 	"testing"
 
@@ -90,5 +91,34 @@ func TestSenselessMarksAreRefused(t *testing.T) {
 		if _, err := c.with.Plane(); err == nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%s: %v", c.name, err)
 		}
+	}
+}
+
+// Five placings with a known spread; and over many hands the truth lies inside
+// ± 2u as often as it should, though five tell little.
+func TestRepeatability(t *testing.T) {
+	r := rand.New(rand.NewPCG(6, 6))
+	if _, err := Repeatability(make([]r2.Vec, 4)); err == nil {
+		t.Error("four placings are enough")
+	}
+	const sigma = 1.4
+	inside, n := 0, 4000
+	var mean float64
+	for range n {
+		points := make([]r2.Vec, 5)
+		for i := range points {
+			points[i] = r2.Vec{X: 500 + sigma*r.NormFloat64(), Y: 300 + sigma*r.NormFloat64()}
+		}
+		u, err := Repeatability(points)
+		if err != nil {
+			t.Fatal(err)
+		}
+		mean += u / float64(n)
+		if math.Abs(sigma*r.NormFloat64()) <= 2*u {
+			inside++
+		}
+	}
+	if share := float64(inside) / float64(n); share < 0.93 || share > 0.98 || mean < sigma {
+		t.Errorf("%.1f %% lie inside ± 2u, mean u %.2f of %.2f", 100*share, mean, sigma)
 	}
 }

@@ -10,6 +10,9 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
+	"os"
+	"os/exec"
+	"path/filepath"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -437,6 +440,46 @@ func TestFilesThatAreNoFilmLeaveNothing(t *testing.T) {
 	// The next film takes the failed one's place.
 	if _, c := h.film(attempt, clean(t), "a.mp4"); c.Status != "ready" {
 		t.Errorf("a film after that is %s", c.Status)
+	}
+}
+
+// A long film is trimmed before it is taken apart, and its pictures keep their
+// numbers; more than 3,000 are not kept.
+func TestALongFilmIsTrimmed(t *testing.T) {
+	h := open(t, false)
+	h.enter("tove", "coach", store.NewID())
+	path := filepath.Join(t.TempDir(), "long.mkv")
+	if out, err := exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "testsrc2=size=64x36:rate=240:duration=14", "-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p", path).CombinedOutput(); err != nil {
+		t.Fatalf("%s %v", out, err)
+	}
+	film, err := os.ReadFile(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	attempt := h.attempt()
+	id, c := h.upload(attempt, film, "long.mkv")
+	if c.Status != "choosing" || c.Pictures != 3360 || c.Seconds < 13.9 || c.Previews < 8 || c.Codec != "h264" {
+		t.Fatalf("the look found %+v", c)
+	}
+	var times []float64
+	h.want(200, "GET", "/api/clips/"+id+"/previews", nil, &times)
+	if len(times) != c.Previews {
+		t.Errorf("%d previews at %v", c.Previews, times)
+	}
+	part := "/api/clips/" + id + "/part"
+	h.refused(422, "more than 3000", "POST", part, map[string]any{})
+	h.refused(422, "must end after", "POST", part, map[string]any{"from": 5, "to": 4})
+	h.refused(422, "px wide", "POST", part, map[string]any{"from": 5, "to": 6, "width": 9000})
+	h.want(200, "POST", part, map[string]any{"from": 5, "to": 6}, nil)
+	if c = h.follow(id); c.First != 1200 || c.Frames != 241 || (*c.Times)[0] < 4.99 || (*c.Times)[0] > 5.01 {
+		t.Errorf("from 5 to 6 s are pictures %d and %d more, the first at %v s", c.First, c.Frames, (*c.Times)[0])
+	}
+	var p api.Problem
+	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "place": "set", "frame": 7}, &p); got != 422 || !strings.Contains(p.Message, "this clip has 1200 to 1440") {
+		t.Errorf("a stamp outside the part: %d %s", got, p.Message)
+	}
+	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "place": "set", "frame": 1300}, nil); got != 200 {
+		t.Errorf("a stamp inside it: %d", got)
 	}
 }
 

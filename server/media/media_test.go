@@ -327,7 +327,7 @@ func TestThousandsOfTracksAreRefused(t *testing.T) {
 	}
 	path := film(t, "tracks.mkv", "color=size=32x32:rate=10:duration=0.3", append(args, "-c:v", "mjpeg", "-pix_fmt", "yuvj420p")...)
 	if _, err := Look(t.Context(), path); err == nil {
-		t.Skip("this ffmpeg opens it within its limits")
+		t.Error("a film of 200 tracks is taken")
 	}
 }
 

@@ -1,6 +1,8 @@
 package reading
 
 import (
+	"encoding/binary"
+	"encoding/json"
 	"math"
 	"strings"
 	"testing"
@@ -15,7 +17,7 @@ import (
 )
 
 // work is the truth's stamps and landmarks as they lie in the store.
-func work(t *testing.T) (core.Event, store.Bench, []int64) {
+func work(t testing.TB) (core.Event, store.Bench, []int64) {
 	t.Helper()
 	books, err := playbook.Shipped()
 	if err != nil {
@@ -211,4 +213,91 @@ func turned(marks []store.Landmark) []store.Landmark {
 		}
 	}
 	return marks
+}
+
+// BenchmarkRead is all measures and the judging of a worked-through attempt,
+// as JSON.
+func BenchmarkRead(b *testing.B) {
+	e, bench, pts := work(b)
+	for b.Loop() {
+		r, err := Read(e, bench, pts)
+		if err != nil {
+			b.Fatal(err)
+		}
+		if _, err := json.Marshal(r); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
+
+// A ball let go beside the lane and placed on the film tells at which rate it
+// was filmed; a tag that says otherwise is warned of.
+func TestFreeFallTellsTheRate(t *testing.T) {
+	_, b, pts := work(t)
+	b.Clip.RateSource, b.Clip.TagRate = "tag", 240
+	perMetre := math.Hypot(b.Calibration.Scale.B.X-b.Calibration.Scale.A.X, b.Calibration.Scale.B.Y-b.Calibration.Scale.A.Y)
+	drop := func(rate float64) {
+		b.Landmarks = nil
+		for n := 20; n <= 20+int(rate*0.45); n += 6 {
+			fell := 9.80665 / 2 * math.Pow(float64(n-20)/rate, 2)
+			b.Landmarks = append(b.Landmarks, store.Landmark{Frame: n, Name: "implement", X: 300, Y: 50 + fell*perMetre})
+		}
+	}
+	drop(240)
+	r, err := RatesOf(b, pts, 9.80665)
+	if err != nil {
+		t.Fatal(err)
+	}
+	w, err := r.Way("fall")
+	if err != nil || math.Abs(w.Rate-240) > 2*w.U || w.U > 5 || len(r.Warnings) != 0 || r.Falling != 19 {
+		t.Errorf("filmed at 240, a fall says %+v, %v; %v", w, err, r.Warnings)
+	}
+	drop(120)
+	if r, err = RatesOf(b, pts, 9.80665); err != nil || len(r.Warnings) != 1 || !strings.Contains(r.Warnings[0], "free fall says 120") {
+		t.Errorf("filmed at 120 with a tag of 240: %v %v", r.Warnings, err)
+	}
+	if moon, _ := RatesOf(b, pts, 9.78); moon.Ways[1].Rate >= r.Ways[1].Rate+1 {
+		t.Errorf("with less gravity the rate is %v, not %v", moon.Ways[1].Rate, r.Ways[1].Rate)
+	}
+	b.Calibration.Scale = nil
+	if r, err = RatesOf(b, pts, 9.80665); err != nil || !strings.Contains(r.Ways[1].Lacks, "set the scale first") {
+		t.Errorf("without a scale: %+v %v", r.Ways, err)
+	}
+}
+
+// A bang in the sound track leads to the picture on which it happened, sooner
+// than it was heard by the way that sound took.
+func TestTheGunIsHeardWhereItWasFired(t *testing.T) {
+	_, b, pts := work(t)
+	const rate = 16000
+	pcm := make([]byte, 2*rate*16)
+	for i := rate * 5; i < rate*5+800; i++ { // 5 s into a file at 30, filmed at 240: picture 150
+		binary.LittleEndian.PutUint16(pcm[2*i:], uint16(int16(12000*math.Sin(float64(i)))))
+	}
+	for metres, want := range map[float64]int{0: 150, 20: 137} {
+		h, err := Hear(b, pts, rate, pcm, metres)
+		if err != nil || h.Bang == nil || math.Abs(float64(h.Bang.Frame-want)) > 1 || len(h.Levels) != b.Clip.Frames || h.Bang.U <= 0 {
+			t.Fatalf("from %v m away: %+v %v", metres, h.Bang, err)
+		}
+	}
+	if h, err := Hear(b, pts, rate, make([]byte, 2*rate*16), 0); err != nil || h.Bang != nil {
+		t.Errorf("silence has a bang: %+v %v", h.Bang, err)
+	}
+}
+
+func TestTheHandsOwnErrorReplacesTheUsualOne(t *testing.T) {
+	_, b, _ := work(t)
+	usual := MarkU(b)
+	b.Calibration.Repeats = &store.Repeats{Landmark: "knee.R"}
+	for _, d := range []float64{-1, 0, 1, 0.5, -0.5} {
+		b.Calibration.Repeats.Points = append(b.Calibration.Repeats.Points, store.Spot{X: 400 + d, Y: 300 - d})
+	}
+	// Sum of squares 5 over 8 degrees of freedom, widened by √(8/6).
+	if got, want := MarkU(b), math.Sqrt(5./8*8/6); math.Abs(got-want) > 1e-12 || got == usual {
+		t.Errorf("the hand's own error is %v, want %v", got, want)
+	}
+	b.Calibration.Repeats.Points = b.Calibration.Repeats.Points[:3]
+	if got := MarkU(b); got != usual {
+		t.Errorf("three repeats give %v", got)
+	}
 }

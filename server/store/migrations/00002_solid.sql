@@ -26,6 +26,11 @@ update clip set received = bytes, pictures = frames, pts = coalesce((select arra
 -- A JPEG does not shrink: it is kept as it is.
 alter table frame alter column jpeg set storage external;
 
+-- A run is kept to the byte as it was computed.
+delete from run;
+alter table run alter column reading type bytea using convert_to(reading::text, 'UTF8');
+alter table run alter column reading set storage external;
+
 create table clip_preview (
   clip_id uuid not null references clip on delete cascade,
   number int not null,
