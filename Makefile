@@ -1,7 +1,8 @@
-# Neokinema. make demo starts the demo club; make test runs every test.
+# Neokinema. make demo starts the demo club; make test runs every
+# test; make proof gathers the long evidence.
 web_sources := $(shell find web/src web/public -type f) web/index.html web/figure.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: demo serve build test generate shots clips
+.PHONY: demo serve build test proof generate shots clips
 
 demo: build
 	@./bin/neokinema demo
@@ -28,6 +29,12 @@ test: web/dist/index.html
 	go vet ./...
 	cd web && npx tsc --noEmit
 	go test -timeout 25m ./...
+
+# The long evidence and the figures of speed, written under docs/.
+proof: build
+	@scripts/need.sh test
+	go run ./test/load docs/performance.md
+	go run ./test/proof docs/proof.md
 
 # The Go server and the TypeScript types of the contract.
 generate: web/node_modules/.package-lock.json

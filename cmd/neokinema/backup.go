@@ -6,6 +6,8 @@ import (
 	"flag"
 	"fmt"
 	"path/filepath"
+
+	"neokinema/server/postgres"
 )
 
 // errElsewhere is returned for a database that the program does not run itself.
@@ -29,9 +31,9 @@ func oneFile(name string, args []string) (folder, file string, err error) {
 	return *data, file, err
 }
 
-// backup saves everything into one file. The program may go on serving.
-func backup(ctx context.Context, args []string) error {
-	folder, file, err := oneFile("backup", args)
+// onPrivate runs work on the private database and a file.
+func onPrivate(ctx context.Context, name string, args []string, work func(pg *postgres.Server, file string) error) error {
+	folder, file, err := oneFile(name, args)
 	if err != nil {
 		return err
 	}
@@ -40,31 +42,31 @@ func backup(ctx context.Context, args []string) error {
 		return err
 	}
 	defer stop()
-	if err := pg.Dump(ctx, database, file); err != nil {
-		return err
-	}
-	fmt.Printf("Everything is in %s.\n", file)
-	return nil
+	return work(pg, file)
+}
+
+// backup saves everything into one file. The program may go on serving.
+func backup(ctx context.Context, args []string) error {
+	return onPrivate(ctx, "backup", args, func(pg *postgres.Server, file string) error {
+		if err := pg.Dump(ctx, database, file); err != nil {
+			return err
+		}
+		fmt.Printf("Everything is in %s.\n", file)
+		return nil
+	})
 }
 
 // restore puts a backup in the place of what is there.
 func restore(ctx context.Context, args []string) error {
-	folder, file, err := oneFile("restore", args)
-	if err != nil {
-		return err
-	}
-	pg, stop, err := private(ctx, folder, false)
-	if err != nil {
-		return err
-	}
-	defer stop()
-	before, err := pg.Restore(ctx, database, file)
-	if err != nil {
-		return err
-	}
-	fmt.Println("Everything is as it was when it was backed up.")
-	if before != "" {
-		fmt.Printf("What was here before is kept in the database %s.\n", before)
-	}
-	return nil
+	return onPrivate(ctx, "restore", args, func(pg *postgres.Server, file string) error {
+		before, err := pg.Restore(ctx, database, file)
+		if err != nil {
+			return err
+		}
+		fmt.Println("Everything is as it was when it was backed up.")
+		if before != "" {
+			fmt.Printf("What was here before is kept in the database %s.\n", before)
+		}
+		return nil
+	})
 }

@@ -7,6 +7,7 @@ package main
 import (
 	"bufio"
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -63,6 +64,29 @@ func (b *bench) note(good bool, what, wanted, format string, args ...any) {
 	fmt.Printf("%s: %s (wanted: %s)\n", what, b.lines[len(b.lines)-1].figure, wanted)
 }
 
+// settling is how long the database may tidy up after the demo was loaded.
+const settling = 30 * time.Second
+
+// rounds is how often a figure is taken; the middle one counts.
+const rounds = 3
+
+// middle measures a few times and returns the p95 and the median of the round
+// with the middle p95, ms.
+func middle(measure func() ([]time.Duration, error)) (float64, float64, error) {
+	type pair struct{ p95, median float64 }
+	var all []pair
+	for range rounds {
+		took, err := measure()
+		if err != nil {
+			return 0, 0, err
+		}
+		p, m := p95(took)
+		all = append(all, pair{p, m})
+	}
+	slices.SortFunc(all, func(a, b pair) int { return cmp.Compare(a.p95, b.p95) })
+	return all[rounds/2].p95, all[rounds/2].median, nil
+}
+
 func run(program, out string) error {
 	dir, err := os.MkdirTemp("", "neokinema-load-")
 	if err != nil {
@@ -77,6 +101,7 @@ func run(program, out string) error {
 		return err
 	}
 	defer stop()
+	time.Sleep(settling)
 	for _, measure := range []func(string) error{b.frames, b.reading, b.stepping, b.decoding, b.upload} {
 		if err := measure(dir); err != nil {
 			return err
@@ -323,31 +348,31 @@ func (b *bench) frames(string) error {
 		return err
 	}
 	const readers, each = 20, 150
-	var mu sync.Mutex
-	var took []time.Duration
-	var failure error
-	var wait sync.WaitGroup
-	for r := range readers {
-		wait.Go(func() {
-			for i := range each {
-				began := time.Now()
-				answer, err := b.client.Get(fmt.Sprintf("%s/api/clips/%s/frames/%d", b.base, id, (r*37+i)%476))
-				if err == nil {
-					_, err = io.Copy(io.Discard, answer.Body)
-					answer.Body.Close()
+	p, m, err := middle(func() (took []time.Duration, failure error) {
+		var mu sync.Mutex
+		var wait sync.WaitGroup
+		for r := range readers {
+			wait.Go(func() {
+				for i := range each {
+					began := time.Now()
+					answer, err := b.client.Get(fmt.Sprintf("%s/api/clips/%s/frames/%d", b.base, id, (r*37+i)%476))
+					if err == nil {
+						_, err = io.Copy(io.Discard, answer.Body)
+						answer.Body.Close()
+					}
+					spent := time.Since(began)
+					mu.Lock()
+					took, failure = append(took, spent), errors.Join(failure, err)
+					mu.Unlock()
+					time.Sleep(max(0, 50*time.Millisecond-spent))
 				}
-				spent := time.Since(began)
-				mu.Lock()
-				took, failure = append(took, spent), errors.Join(failure, err)
-				mu.Unlock()
-				time.Sleep(max(0, 50*time.Millisecond-spent))
-			}
-		})
-	}
-	wait.Wait()
-	p, m := p95(took)
-	b.note(p < 15, "a picture over HTTP, 20 readers, each stepping 20 a second", "p95 under 15 ms", "p95 %.1f ms, median %.1f ms, of %d", p, m, len(took))
-	return failure
+			})
+		}
+		wait.Wait()
+		return took, failure
+	})
+	b.note(p < 15, "a picture over HTTP, 20 readers, each stepping 20 a second", "p95 under 15 ms", "p95 %.1f ms, median %.1f ms, of %d", p, m, readers*each)
+	return err
 }
 
 // reading computes measures and judging anew, each time for a landmark that
@@ -373,7 +398,7 @@ func (b *bench) reading(string) error {
 		return err
 	}
 	var took, stored []time.Duration
-	for i := range 60 {
+	for i := range 120 {
 		l := bench.Landmarks[i%len(bench.Landmarks)]
 		body := fmt.Sprintf(`{"id": %q, "version": %d, "kind": "landmark", "frame": %d, "landmark": %q, "at": {"x": %f, "y": %f}}`, uuid.Must(uuid.NewV7()), bench.Version+i, l.Frame, l.Name, l.X+0.01*float64(i%2), l.Y)
 		began := time.Now()
@@ -431,15 +456,19 @@ func (b *bench) computing(attempt string) error {
 	for i := range pts {
 		pts[i] = int64(i)
 	}
-	var took []time.Duration
-	for range 100 {
-		began := time.Now()
-		if _, err := reading.Read(books["sprint-start"], in, pts); err != nil {
-			return err
+	p, m, err := middle(func() (took []time.Duration, err error) {
+		for range 100 {
+			began := time.Now()
+			if _, err := reading.Read(books["sprint-start"], in, pts); err != nil {
+				return nil, err
+			}
+			took = append(took, time.Since(began))
 		}
-		took = append(took, time.Since(began))
+		return took, nil
+	})
+	if err != nil {
+		return err
 	}
-	p, m := p95(took)
 	b.note(p < 20, "all measures and the judging of an attempt, computed", "under 20 ms", "p95 %.1f ms, median %.1f ms", p, m)
 	return nil
 }
@@ -475,12 +504,16 @@ func (b *bench) stepping(string) error {
 	c.Press("Measure")
 	c.See("Your hand on this film")
 	c.Page.MustEval(steps, 40) // warm
-	var took []time.Duration
-	for _, ms := range c.Page.MustEval(steps, 240).Arr() {
-		took = append(took, time.Duration(ms.Num()*float64(time.Millisecond)))
+	p, m, err := middle(func() (took []time.Duration, err error) {
+		for _, ms := range c.Page.MustEval(steps, 240).Arr() {
+			took = append(took, time.Duration(ms.Num()*float64(time.Millisecond)))
+		}
+		return took, nil
+	})
+	if err != nil {
+		return err
 	}
-	p, m := p95(took)
-	b.note(p <= 16.7, "one picture on or back in Chromium, from the key to the drawn picture, warm", "p95 within a display frame, 16.7 ms", "p95 %.1f ms, median %.1f ms, of %d", p, m, len(took))
+	b.note(p <= 16.7, "one picture on or back in Chromium, from the key to the drawn picture, warm", "p95 within a display frame, 16.7 ms", "p95 %.1f ms, median %.1f ms, of 240", p, m)
 	heap := c.Page.MustEval(`() => performance.memory.usedJSHeapSize`).Num() / 1e6
 	b.note(heap < 150, "memory of the page's scripts; decoded pictures are held to 256 MB more", "under 150 MB", "%.0f MB", heap)
 	return nil
@@ -494,7 +527,7 @@ func (b *bench) write(path string) error {
 		return err
 	}
 	var out strings.Builder
-	fmt.Fprintf(&out, "# Performance\n\nMade by `make proof` on %s, at commit %s, on %d cores, with everything (server, database, browser) on the same machine.\n\n| what | wanted | measured | |\n|---|---|---|---|\n",
+	fmt.Fprintf(&out, "# Performance\n\nMade by `make proof` on %s, at commit %s, on %d cores, with everything (server, database, browser, readers) on the same machine. Each figure is the middle one of three rounds.\n\n| what | wanted | measured | |\n|---|---|---|---|\n",
 		time.Now().Format("2 January 2006"), strings.TrimSpace(string(commit)), runtime.NumCPU())
 	for _, l := range b.lines {
 		fmt.Fprintf(&out, "| %s | %s | %s | %s |\n", l.what, l.wanted, l.figure, map[bool]string{true: "met", false: "**not met**"}[l.good])

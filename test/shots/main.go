@@ -4,9 +4,14 @@
 package main
 
 import (
+	"bytes"
 	"flag"
 	"fmt"
+	"image"
+	"image/draw"
+	"image/png"
 	"log"
+	"os"
 	"path/filepath"
 	"slices"
 	"time"
@@ -41,7 +46,17 @@ var views = []view{
 	{"judge", stage("Judge")},
 	{"assign", stage("Assign")},
 	{"keys", stage("Measure", '?')},
-	{"untouched", func(c *drive.Coach) { c.Go("/"); c.Press("Anselm Tarrant-Vey"); c.Press("Split") }},
+	{"film", func(c *drive.Coach) {
+		stage("Watch", 'd', 'd')(c)
+		c.Press("change or measure")
+		c.Page.MustEval(`() => { document.querySelector('aside').scrollTop = 340 }`)
+	}},
+	{"hand", func(c *drive.Coach) {
+		stage("Measure")(c)
+		c.Press("1st contact")
+		c.See("Foot speed before contact")
+	}},
+	{"settings", func(c *drive.Coach) { c.Go("/settings"); c.See("Room on the disk") }},
 }
 
 func main() {
@@ -83,4 +98,33 @@ func main() {
 		}
 		fmt.Println(v.name)
 	}
+	if err := strip(c, filepath.Join(flag.Arg(0), "strip.png")); err != nil {
+		log.Fatalf("strip: %v", err)
+	}
+}
+
+// strip keeps the first key positions of the key strip.
+func strip(c *drive.Coach, path string) error {
+	var data []byte
+	err := rod.Try(func() {
+		stage("Assign")(c)
+		var err error
+		if data, err = c.Fetch(*c.Find("a", "Key strip").MustAttribute("href")); err != nil {
+			panic(err)
+		}
+	})
+	if err != nil {
+		return err
+	}
+	whole, err := png.Decode(bytes.NewReader(data))
+	if err != nil {
+		return err
+	}
+	part := image.NewRGBA(image.Rect(0, 0, min(1740, whole.Bounds().Dx()), whole.Bounds().Dy()))
+	draw.Draw(part, part.Bounds(), whole, image.Point{}, draw.Src)
+	var out bytes.Buffer
+	if err := png.Encode(&out, part); err != nil {
+		return err
+	}
+	return os.WriteFile(path, out.Bytes(), 0o644)
 }
