@@ -136,6 +136,19 @@ func (h *house) everything() string {
 	return strings.Join(sums, "\n")
 }
 
+// coach changes an attempt, command after command.
+func (h *house) coach(attempt string) func(more map[string]any) api.Bench {
+	version := 0
+	return func(more map[string]any) (b api.Bench) {
+		h.t.Helper()
+		if got := h.command(attempt, version, more, &b); got != 200 {
+			h.t.Fatalf("%v is answered with %d", more, got)
+		}
+		version = b.Version
+		return b
+	}
+}
+
 func TestScriptsComeInByToken(t *testing.T) {
 	h := open(t, false)
 	h.enter("tove", "coach", store.NewID())
@@ -239,15 +252,7 @@ func TestRatesAreMeasuredAndCompared(t *testing.T) {
 	h.enter("tove", "coach", store.NewID())
 	attempt := h.attempt()
 	h.film(attempt, clean(t), "a.mp4")
-	version := 0
-	do := func(more map[string]any) (b api.Bench) {
-		t.Helper()
-		if got := h.command(attempt, version, more, &b); got != 200 {
-			t.Fatalf("%v is answered with %d", more, got)
-		}
-		version = b.Version
-		return b
-	}
+	do := h.coach(attempt)
 	path := "/api/attempts/" + attempt
 	var p api.Problem
 	if got := h.command(attempt, 0, map[string]any{"kind": "rate", "rateSource": "interval"}, &p); got != 422 || !strings.Contains(p.Message, "nothing was measured") {
@@ -299,16 +304,13 @@ func TestCalibrationsAreUndone(t *testing.T) {
 	for i := range 5 {
 		points = append(points, spot(500+float64(i), 300))
 	}
-	version := 0
+	do, version := h.coach(attempt), 0
 	for kind, value := range map[string]any{
 		"known": map[string]any{"from": 1, "to": 9, "seconds": 1, "u": 0}, "ramp": map[string]any{"from": 1, "to": 9},
 		"subject": map[string]any{"frame": 3, "a": spot(1, 1), "b": spot(90, 90)}, "repeats": map[string]any{"frame": 3, "landmark": "knee.L", "points": points},
 	} {
 		state := func(more map[string]any) string {
-			var b api.Bench
-			if got := h.command(attempt, version, more, &b); got != 200 {
-				t.Fatalf("%v is answered with %d", more, got)
-			}
+			b := do(more)
 			version = b.Version
 			data, _ := json.Marshal(b.Calibration)
 			return string(data)

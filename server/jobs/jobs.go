@@ -97,6 +97,7 @@ func resume(ctx context.Context, s *store.Store) error {
 const (
 	decodeLimit = 30 * time.Minute
 	busyAgain   = 5 * time.Second // until a clip is looked at that another copy decodes
+	patience    = 3               // how often something unforeseen is tried
 )
 
 type lookArgs struct {
@@ -178,20 +179,31 @@ func attend(ctx context.Context, s *store.Store, id uuid.UUID, attempt int, stat
 	if _, gone := s.ClipForJob(ctx, id); errors.Is(gone, store.ErrNotFound) {
 		return river.JobCancel(gone) // taken off while it was worked on
 	}
+	if err == nil || ctx.Err() != nil {
+		return err
+	}
+	if store.IsFull(err) { // it goes on once there is room
+		return errors.Join(err, s.Tell(ctx, clip.ID, store.Plain(err)))
+	}
 	var bad media.NotAFilm
-	if errors.As(err, &bad) {
-		if err := s.Fail(ctx, clip.ID, bad.Error()); err != nil {
-			return err
-		}
-		return river.JobCancel(bad)
+	message := "the clip could not be decoded: " + err.Error()
+	switch {
+	case errors.As(err, &bad):
+		message = bad.Error()
+	case attempt < patience:
+		return err
 	}
-	if err != nil && ctx.Err() == nil && attempt >= 3 {
-		if err := s.Fail(ctx, clip.ID, "the clip could not be decoded: "+store.Plain(err)); err != nil {
-			return err
-		}
-		return river.JobCancel(err)
+	// A file that was good once, or was looked at, stays: the coach chooses again.
+	keep := clip.Frames > 0 || clip.Pictures > 0 && bad == ""
+	if keep {
+		err = s.Back(ctx, clip.ID, message)
+	} else {
+		err = s.Fail(ctx, clip.ID, message)
 	}
-	return err
+	if err != nil {
+		return err
+	}
+	return river.JobCancel(errors.New(message))
 }
 
 // spool writes a clip's file to a temporary one that has no name: whatever ends

@@ -192,8 +192,35 @@ func TestABrokenFilmFailsForGood(t *testing.T) {
 	}
 }
 
+// choose says which part of a clip is kept, as its coach.
+func choose(t *testing.T, s *store.Store, q *jobs.Queue, clip uuid.UUID, from, to float64, width int) {
+	t.Helper()
+	var coach uuid.UUID
+	if err := s.DB.GetContext(t.Context(), &coach, `select id from account`); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Choose(t.Context(), coach, clip, from, to, width, q.Decode); err != nil {
+		t.Fatal(err)
+	}
+}
+
 // A part of a clip is decoded again, wider: its pictures keep their numbers.
 func TestAPartIsDecodedAgain(t *testing.T) {
+	s, add := waiting(t)
+	q := queue(t, s)
+	defer q.Stop(context.Background())
+	c := until(t, s, add(q, film(t)), ready)
+	choose(t, s, q, c.ID, 5, 8, 640)
+	part := until(t, s, c.ID, ready)
+	if part.First != 150 || part.Frames != 91 || part.ShownWidth() != 640 || stored(t, s) != 91 {
+		t.Errorf("from 5 to 8 s of a file at 30 are pictures %d and %d more, %d wide, stored %d", part.First, part.Frames, part.ShownWidth(), stored(t, s))
+	}
+	choose(t, s, q, c.ID, 0, 1e6, 1280)
+	pictures(t, s, until(t, s, c.ID, ready))
+}
+
+// A film that was good once is not thrown away when decoding it again fails.
+func TestAGoodFilmStays(t *testing.T) {
 	s, add := waiting(t)
 	q := queue(t, s)
 	defer q.Stop(context.Background())
@@ -202,17 +229,20 @@ func TestAPartIsDecodedAgain(t *testing.T) {
 	if err := s.DB.GetContext(t.Context(), &coach, `select id from account`); err != nil {
 		t.Fatal(err)
 	}
+	if _, err := s.DB.ExecContext(t.Context(), `update clip_part set data = '\xdeadbeef'`); err != nil {
+		t.Fatal(err)
+	}
 	if err := s.Choose(t.Context(), coach, c.ID, 5, 8, 640, q.Decode); err != nil {
 		t.Fatal(err)
 	}
-	part := until(t, s, c.ID, ready)
-	if part.First != 150 || part.Frames != 91 || part.ShownWidth() != 640 || stored(t, s) != 91 {
-		t.Errorf("from 5 to 8 s of a file at 30 are pictures %d and %d more, %d wide, stored %d", part.First, part.Frames, part.ShownWidth(), stored(t, s))
-	}
-	if err := s.Choose(t.Context(), coach, c.ID, 0, 1e6, 1280, q.Decode); err != nil {
+	c = until(t, s, c.ID, func(c store.Clip) bool { return c.Status == "choosing" })
+	var parts int
+	if err := s.DB.GetContext(t.Context(), &parts, `select count(*) from clip_part`); err != nil {
 		t.Fatal(err)
 	}
-	pictures(t, s, until(t, s, c.ID, ready))
+	if c.Message == "" || parts == 0 || stored(t, s) != 0 {
+		t.Errorf("it says %q, %d parts and %d pictures stay", c.Message, parts, stored(t, s))
+	}
 }
 
 // An upload that nobody goes on with is forgotten.

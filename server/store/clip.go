@@ -332,7 +332,7 @@ func (s *Store) Choose(ctx context.Context, viewer, id uuid.UUID, from, to float
 		default:
 			return invalid("this clip is being decoded already: cancel that first")
 		}
-		_, err := tx.ExecContext(ctx, `update clip set status = $2, progress = 0, cut_from = $3, cut_to = $4, kept_width = $5 where id = $1`, id, status, from, to, width)
+		_, err := tx.ExecContext(ctx, `update clip set status = $2, progress = 0, message = '', cut_from = $3, cut_to = $4, kept_width = $5 where id = $1`, id, status, from, to, width)
 		if err != nil || c.Status != "ready" {
 			return err
 		}
@@ -423,6 +423,24 @@ func (s *Store) Fail(ctx context.Context, id uuid.UUID, message string) error {
 		_, err := tx.ExecContext(ctx, `update clip set status = 'failed', message = $2, progress = 0, received = 0, pts = '{}' where id = $1`, id, message)
 		return err
 	})
+}
+
+// Back leaves it to the coach to choose again which part of a clip is kept,
+// with a sentence on what went wrong. The file stays.
+func (s *Store) Back(ctx context.Context, id uuid.UUID, message string) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `delete from frame where clip_id = $1`, id); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `update clip set status = 'choosing', message = $2, progress = 0 where id = $1`, id, message)
+		return err
+	})
+}
+
+// Tell notes a sentence on a clip whose work goes on.
+func (s *Store) Tell(ctx context.Context, id uuid.UUID, message string) error {
+	_, err := s.DB.ExecContext(ctx, `update clip set message = $2 where id = $1`, id, message)
+	return err
 }
 
 // Frame is one decoded picture, by its number in the whole film.

@@ -213,3 +213,38 @@ func TestSettings(t *testing.T) {
 	c.Press("Erase all of it")
 	c.Wait(`() => !document.body.innerText.includes('Anselm')`)
 }
+
+// The capture rate is measured on the Bench: by two pictures whose distance in
+// seconds is known, and by something that falls.
+func TestTheRateIsMeasuredOnTheBench(t *testing.T) {
+	p := start(t, club(t), "demo")
+	c := p.bench(t, "Ilse Marrowby", "Watch")
+	c.Press("change or measure")
+	c.StepTo(150)
+	c.Press("From picture 150")
+	c.StepTo(210)
+	c.Type("Seconds between", "0.5")
+	c.Press("Keep")
+	c.See("measured by an interval")
+	c.See("The file's tag says 240 ± 2 pictures a second, the known interval says 120")
+	c.Press("Use")
+	c.See("120 ± ")
+	c.Saved()
+	c.Press("Undo")
+	c.See("240 pictures/s from its tag")
+
+	c.StepTo(10)
+	c.Press("Place it")
+	const perMetre = 226
+	for i := range 9 {
+		n := 10 + 6*i
+		c.See(fmt.Sprintf("picture %d of", n))
+		fell := 9.80665 / 2 * math.Pow(float64(n-10)/240, 2)
+		c.Point(300, 100+perMetre*fell)
+		c.See(fmt.Sprintf("%d placed", i+1))
+		c.Saved()
+	}
+	c.Press("Done placing")
+	c.Press("change or measure")
+	c.Wait(`() => { const m = document.body.innerText.match(/([\d.]+) ± ([\d.]+) measured by free fall/); return m && Math.abs(m[1] - 240) < m[2] }`)
+}

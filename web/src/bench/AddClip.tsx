@@ -70,7 +70,7 @@ export function AddClip({ attempt, clip, onChange }: { attempt: string; clip?: C
             <Text fontSize="18px" fontWeight="700" role="status">{says}: {(100 * share).toFixed(0)} %</Text>
             <Bar share={share} />
             <Text mb="16px" color="#C9C6BC" role="status">
-              {sending ? upload.waiting ?? `${size(upload.sent)} of ${size(upload.file.size)}. You may work on another attempt meanwhile; keep this tab open.` : 'You may go on elsewhere: this runs on by itself.'}
+              {sending ? upload.waiting ?? `${size(upload.sent)} of ${size(upload.file.size)}. You may work on another attempt meanwhile; keep this tab open.` : coming?.message || 'You may go on elsewhere: this runs on by itself.'}
             </Text>
             <Act onClick={stop}>Cancel</Act>
           </>

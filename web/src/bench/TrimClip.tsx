@@ -54,6 +54,7 @@ export function TrimClip({ clip, onChosen, onCancel, cancel = 'Another film' }: 
   const fact = (name: string, value: string) => <Text key={name} as="span" color="#C9C6BC">{name} <Text as="b" color="chalk">{value}</Text></Text>
   return (
     <Box flex="1" minH="0" bg="stage" color="chalk" p="20px 28px" overflowY="auto">
+      {clip.message && <Text role="alert" mb="8px" fontWeight="600" color="#F2A7C3">{clip.message[0].toUpperCase() + clip.message.slice(1)}.</Text>}
       <Text fontSize="18px" fontWeight="700">Which part of this film is the attempt?</Text>
       <Flex gap="16px" wrap="wrap" mt="4px" mb="12px" fontSize="13px">
         {fact('plays', `${clip.seconds.toFixed(1)} s`)}{fact('pictures', `${clip.pictures}`)}{fact('size', `${clip.width} × ${clip.height}`)}{fact('file', `${size(clip.bytes)}, ${clip.codec}`)}
