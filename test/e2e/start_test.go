@@ -166,6 +166,7 @@ func measure(t *testing.T, c *drive.Coach, truth sim.Truth) {
 	c.See("line marked")
 	for _, k := range book(t).Keys {
 		c.Press(k.Name)
+		c.Wait(`(name) => [...document.querySelectorAll('aside section')].some((e) => e.getAttribute('aria-label').split(', ').includes(name))`, k.Name)
 		for !strings.Contains(c.Find("aside", "Measure").MustText(), "No landmarks are needed") {
 			c.Wait(`() => !!document.querySelector('[aria-label="To place"]') || document.body.innerText.includes('This position is done')`)
 			if !c.Page.MustHas(`[aria-label="To place"]`) {
@@ -191,6 +192,7 @@ func footSpeed(t *testing.T, c *drive.Coach, truth sim.Truth) {
 			n := truth.Frames[place] - before
 			c.Press(fmt.Sprintf("picture %d", n))
 			c.See(fmt.Sprintf("picture %d of", n))
+			c.Wait(`(n) => document.querySelector('aside [aria-current=true]')?.innerText.includes('picture ' + n)`, n)
 			at := truth.Film[n].InView[body.Landmark("toe."+string(foot))]
 			c.Point(at[0], at[1])
 			c.See(fmt.Sprintf("✓ picture %d", n))

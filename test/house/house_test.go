@@ -78,7 +78,7 @@ func TestArrowsPointOneWay(t *testing.T) {
 		"server/media":    {},
 		"server/report":   {},
 		"server/store":    {},
-		"server/jobs":     {"server/media", "server/store"},
+		"server/jobs":     {"core", "server/media", "server/store"},
 		"server/auth":     {"server/store"},
 		"server/reading":  {"core", "server/media", "server/store"},
 		"server/api":      {"core", "server/auth", "server/media", "server/reading", "server/report", "server/store"},

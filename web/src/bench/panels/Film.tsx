@@ -94,7 +94,7 @@ function Rate({ desk, clip, frame, tool, onTool }: { desk: Desk; clip: Clip; fra
           {others.map((w) => (
             <Flex key={w.source} mt="6px" gap="8px" align="center">
               <Text flex="1" fontSize="13px">{w.lacks ? `${w.lacks[0].toUpperCase()}${w.lacks.slice(1)}.` : <><b>{w.rate.toFixed(1)} ± {(2 * w.u).toFixed(1)}</b> {sources[w.source]}</>}</Text>
-              {!w.lacks && <Act h="32px" onClick={() => { desk.send({ kind: 'rate', rateSource: w.source }); setChanging(false) }}>Use</Act>}
+              {!w.lacks && <Act h="32px" aria-label={`Use the rate ${sources[w.source]}`} onClick={() => { desk.send({ kind: 'rate', rateSource: w.source }); setChanging(false) }}>Use</Act>}
             </Flex>
           ))}
           <Interval desk={desk} frame={frame} />
