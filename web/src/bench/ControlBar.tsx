@@ -30,9 +30,9 @@ export function ControlBar({ desk, clip, frame, pass, onPass, running, onRun, sl
             </chakra.button>
           ))}
         </Flex>
-        {t !== undefined && u !== undefined && <Text fontSize="21px" fontWeight="700" aria-label="Time">{seconds(t - zero)}</Text>}
+        {t !== undefined && u !== undefined && <Text fontSize="21px" fontWeight="700" whiteSpace="nowrap" aria-label="Time">{seconds(t - zero)}</Text>}
         <Text fontSize="12.5px" color="#C9C6BC" whiteSpace="nowrap" aria-label="Picture number">{u !== undefined && `± ${(2 * u).toFixed(3)} · `}picture {frame} of {clip.pictures}</Text>
-        <Flex flex="1" justify="flex-end" gap="4px" align="center" fontSize="12.5px" color="#C9C6BC" hideBelow="lg" whiteSpace="nowrap">
+        <Flex flex="1" justify="flex-end" gap="4px" align="center" fontSize="12.5px" color="#C9C6BC" hideBelow="xl" whiteSpace="nowrap">
           <Kbd>S</Kbd><Kbd>D</Kbd> picture <Kbd>W</Kbd><Kbd>E</Kbd> rung
         </Flex>
       </Flex>

@@ -30,7 +30,7 @@ export function KeyCard({ event, open, onClose }: { event: Event; open: boolean;
             <Dialog.Body>
               <Flex gap="32px" wrap="wrap">
                 <Box flex="1 1 300px">
-                  {keys.map(([k, says]) => <Flex key={says} gap="8px" mb="6px" align="center"><Flex gap="4px" w="110px">{k.map((x) => <Kbd key={x}>{x}</Kbd>)}</Flex><Text>{says}</Text></Flex>)}
+                  {keys.map(([k, says]) => <Flex key={says} gap="8px" mb="6px" align="center"><Flex gap="4px" w="110px" flex="none">{k.map((x) => <Kbd key={x}>{x}</Kbd>)}</Flex><Text>{says}</Text></Flex>)}
                 </Box>
                 <Box flex="0 1 200px">
                   <Text fontWeight="600" mb="4px">After G</Text>

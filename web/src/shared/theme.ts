@@ -10,6 +10,8 @@ export const system = createSystem(
     globalCss: {
       'html, body, #root': { height: '100%' },
       body: { bg: 'paper', color: 'ink', fontSize: '14px', fontVariantNumeric: 'tabular-nums', lineHeight: 1.35 },
+      'html.dark': { colorScheme: 'dark' },
+      'button, summary, select': { '@media (pointer: coarse)': { minHeight: '40px' } },
       '*:focus-visible': { outline: '2px solid {colors.sky} !important', outlineOffset: '2px' },
     },
     theme: {
