@@ -11,6 +11,8 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+
+	"neokinema/core/clock"
 )
 
 // film makes a test film with ffmpeg from its arguments after the input.
@@ -132,6 +134,40 @@ func TestEditListsHideWhatWasCutOff(t *testing.T) {
 		t.Fatal(err)
 	}
 	same(t, cut, pts)
+}
+
+// An export that plays at real speed, then slowed, then at real speed again:
+// with the slow part named, every picture is where it was in truth.
+func TestRampedExportsKeepTheirTime(t *testing.T) {
+	// Filmed at 240: a second of every eighth picture, a second of all of them, a
+	// second of every eighth, all played at 30.
+	path := film(t, "ramped.mp4", "testsrc2=size=320x180:rate=240:duration=3", "-vf", `select='if(gte(n\,240)*lt(n\,480)\,1\,not(mod(n\,8)))',setpts=N/30/TB`,
+		"-r", "30", "-c:v", "libx264", "-pix_fmt", "yuv420p")
+	numbers, _, _, pts, err := decode(t, path, whole)
+	if err != nil || len(numbers) != 300 {
+		t.Fatalf("%d pictures: %v", len(numbers), err)
+	}
+	same(t, path, pts)
+	f, err := Look(t.Context(), path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	real, err := clock.NewFilm(pts, clock.TimeBase{Num: f.BaseNum, Den: f.BaseDen}, clock.Rate{Capture: 240, Playback: f.Playback}, &clock.Ramp{From: 30, To: 270})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := range real.Len() {
+		want := float64(i) / 30
+		switch {
+		case i > 270:
+			want = 2 + float64(i-270)/30
+		case i > 30:
+			want = 1 + float64(i-30)/240
+		}
+		if math.Abs(real.At(i)-want) > 1e-3 {
+			t.Fatalf("picture %d is at %.4f s, in truth %.4f", i, real.At(i), want)
+		}
+	}
 }
 
 // A part of a film keeps the numbers that its pictures have in the whole.
