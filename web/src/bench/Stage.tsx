@@ -281,7 +281,11 @@ export function Stage({ desk, clip, frames, frame, placing, armed, tool, onTool,
       </svg>
       {aim && cursor && frames.get(frame) && <Loupe of={frames.get(frame)!} at={cursor} width={clip.width} scale={scale} place={{ x: (cursor.x - seen.x) / scale, y: (cursor.y - seen.y) / scale }} room={size} name={inHand && spoken(inHand)} />}
       <Text srOnly role="status">{said}</Text>
-      {!frames.get(frame) && <Text position="absolute" bottom="8px" left="14px" color="chalk" fontSize="12.5px">picture {frame} is coming…</Text>}
+      {!frames.get(frame) && <Text position="absolute" bottom="48px" left="14px" color="chalk" fontSize="12.5px">picture {frame} is coming…</Text>}
+      <Flex position="absolute" bottom="8px" left="14px" gap="4px">
+        <Zoom label="One picture back (S)" onClick={() => desk.go(frame - 1)}>‹</Zoom>
+        <Zoom label="One picture on (D)" onClick={() => desk.go(frame + 1)}>›</Zoom>
+      </Flex>
       <Flex position="absolute" bottom="8px" right="10px" gap="4px">
         {look.zoom > 1 && <Zoom label="Whole picture" onClick={() => setLook(whole(clip))}>{look.zoom.toFixed(1)}× · whole</Zoom>}
         <Zoom label="Farther" disabled={look.zoom === 1} onClick={() => zoom(1 / 1.5)}>−</Zoom>
