@@ -121,18 +121,35 @@ func (s *Server) ChooseClip(c *echo.Context, id uuid.UUID) error {
 	if in.Width != nil {
 		width = *in.Width
 	}
-	switch n := float64(v.Pictures) * (min(to, v.Seconds) - from) / max(v.Seconds, 1e-9); {
+	n, err := s.between(c, id, from, to)
+	if err != nil {
+		return err
+	}
+	switch {
 	case from < 0 || to <= from:
 		return store.Invalid("the part to keep must end after it begins")
 	case width < 160 || width > media.MostAcross:
 		return store.Invalid(fmt.Sprintf("pictures are kept 160 to %d px wide", media.MostAcross))
-	case v.Pictures > 0 && n > media.MostPictures+1:
-		return store.Invalid(fmt.Sprintf("this part has about %.0f pictures, more than %d: cut it down to the movement itself", n, media.MostPictures))
+	case n > media.MostPictures:
+		return store.Invalid(fmt.Sprintf("this part has %d pictures, more than %d: cut it down to the movement itself", n, media.MostPictures))
 	}
 	if err := s.Store.Choose(ctx, me(c).ID, id, from, to, width, s.Jobs.Decode); err != nil {
 		return err
 	}
 	return s.GetClip(c, id)
+}
+
+// between counts the pictures of a part of a film; none before it was looked at.
+func (s *Server) between(c *echo.Context, id uuid.UUID, from, to float64) (int, error) {
+	seen, err := s.Store.Film(c.Request().Context(), id)
+	if err != nil || seen == nil {
+		return 0, err
+	}
+	var f media.Film
+	if err := json.Unmarshal(seen, &f); err != nil {
+		return 0, err
+	}
+	return f.Between(from, to), nil
 }
 
 // GetPreviews sends when the small pictures were.
@@ -279,7 +296,7 @@ func (s *Server) GetProgress(c *echo.Context, id uuid.UUID) error {
 			}
 			return err
 		}
-		if v.Status != last.Status || v.Progress != last.Progress || v.Received != last.Received {
+		if v.Status != last.Status || v.Progress != last.Progress || v.Received != last.Received || v.Message != last.Message {
 			out, err := s.clip(c, v, nil)
 			if err != nil {
 				return err

@@ -192,9 +192,12 @@ func attend(ctx context.Context, s *store.Store, id uuid.UUID, attempt int, stat
 		message = bad.Error()
 	case attempt < patience:
 		return err
+	case clip.Pictures == 0: // never looked at: what was sent stays, and is tried on
+		return errors.Join(err, s.Tell(ctx, clip.ID, message))
 	}
-	// A file that was good once, or was looked at, stays: the coach chooses again.
-	keep := clip.Frames > 0 || clip.Pictures > 0 && bad == ""
+	// A file that was good once, or failed for no fault of its own, stays: the
+	// coach chooses again.
+	keep := clip.Frames > 0 || bad == ""
 	if keep {
 		err = s.Back(ctx, clip.ID, message)
 	} else {

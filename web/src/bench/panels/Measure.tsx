@@ -4,7 +4,7 @@ import type { Judged, Key } from '../../shared/client'
 import { known, spoken } from '../../shared/format'
 import { Number_, Pill } from '../../shared/Verdict'
 import { BodyFigure } from '../BodyFigure'
-import { distance, keyName, repeats, roleOf, valuesAt, type Desk, type Tool } from '../desk'
+import { keyName, repeats, roleOf, valuesAt, type Desk, type Tool } from '../desk'
 import { Plain } from './Film'
 import { Hint, Section } from './Panel'
 
@@ -103,6 +103,7 @@ const same = (a: Tool | undefined, b: Tool) => a?.kind === b.kind && (b.kind !==
 /** Scale, level and the line: said of the picture once, by clicks. */
 function Marks({ desk, tool, onTool }: { desk: Desk; tool?: Tool; onTool: (t: Tool | undefined) => void }) {
   const { scale, level, origin } = desk.bench.calibration
+  const measured = desk.reading?.scale
   const pick = (t: Tool, label: string) => {
     const on = same(tool, t)
     return (
@@ -113,7 +114,7 @@ function Marks({ desk, tool, onTool }: { desk: Desk; tool?: Tool; onTool: (t: To
   const says = tool?.kind === 'origin' ? 'Press on the start line, at its edge nearest to the runner.' : tool?.kind === 'scale' ? `Press on both ends of: ${tool.what}.` : tool?.kind === 'level' ? `Press two points of a line that is ${tool.vertical ? 'vertical' : 'level'} in truth.` : ''
   return (
     <Section title="The picture's scale">
-      <Row name="Scale" value={scale && `${scale.what}: ${distance(scale.a, scale.b).toFixed(0)} px`} onClear={() => desk.send({ kind: 'scale' })}>
+      <Row name="Scale" value={scale && `${scale.what}:${measured ? ` 1 m = ${measured.pxPerM.toFixed(0)} ± ${(2 * measured.u).toFixed(0)} px` : ''}`} onClear={() => desk.send({ kind: 'scale' })}>
         {desk.event.lengths.map((l) => pick({ kind: 'scale', metres: l.metres, what: l.name }, `${l.name}, ${l.metres.toFixed(2)} m`))}
       </Row>
       <Row name="Level" value={level && (level.vertical ? 'a vertical is marked' : 'a level line is marked')} onClear={() => desk.send({ kind: 'level' })}>
@@ -131,7 +132,7 @@ function Row({ name, value, onClear, children }: { name: string; value?: string;
       <Text w="62px" color="soft" fontSize="12.5px">{name}</Text>
       {value ? (
         <>
-          <Text flex="1" truncate title={value}>{value}</Text>
+          <Text flex="1" minW="0" lineHeight="1.2">{value}</Text>
           <chakra.button aria-label={`Clear: ${name}`} fontSize="12.5px" textDecoration="underline" color="soft" cursor="pointer" onClick={onClear}>clear</chakra.button>
         </>
       ) : <Box flex="1" display="flex" gap="4px" flexWrap="wrap">{children}</Box>}
