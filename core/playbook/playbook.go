@@ -17,6 +17,8 @@ const (
 type Event struct {
 	ID       string    `json:"id"`
 	Name     string    `json:"name"`
+	Outline  bool      `json:"outline"` // names and evidence only: cues, chains and kinds are still to come
+	Variants []Variant `json:"variants"`
 	Zero     []string  `json:"zero"` // the score's zero: the first of these that is stamped
 	Rate     float64   `json:"rate"` // pictures per second that the event asks for
 	Roles    []Role    `json:"roles"`
@@ -40,6 +42,13 @@ type Role struct {
 	Name string `json:"name"`
 }
 
+// Variant is a way of doing the event, as in a hammer throw of three turns.
+type Variant struct {
+	ID      string         `json:"id"`
+	Name    string         `json:"name"`
+	Repeats map[string]int `json:"repeats,omitempty"` // how often repeated key positions occur, as in turn: 3
+}
+
 // Length is something in the picture whose length is usually known, in metres.
 type Length struct {
 	Name   string  `json:"name"`
@@ -60,7 +69,10 @@ type Key struct {
 	Sees     string   `json:"sees"`   // what the first frame of it shows
 	Nature   string   `json:"nature"` // still, change or contact
 	Optional bool     `json:"optional"`
+	Variants []string `json:"variants,omitempty"` // only in these; empty: in all
+	Repeats  string   `json:"repeats,omitempty"`  // what repeats it: turn, stride or wind
 	After    []string `json:"after"`
+	Prior    []string `json:"prior,omitempty"`  // keys of the turn or stride before that must come first
 	Lands    string   `json:"lands,omitempty"`  // role of the foot that comes down
 	Lifts    string   `json:"lifts,omitempty"`  // role of the foot that leaves
 	Stance   string   `json:"stance,omitempty"` // role of the supporting leg, where no foot lands or lifts

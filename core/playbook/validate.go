@@ -32,6 +32,7 @@ func (e Event) Validate(kinds []string) []Problem {
 				v.known(at, r, set(e.Roles, func(r Role) string { return r.ID }), "a role")
 			}
 		}
+		v.repeats(at, e, k)
 	}
 	v.acyclic("keys", after(e.Keys))
 	for i, p := range e.Phases {
@@ -41,13 +42,17 @@ func (e Event) Validate(kinds []string) []Problem {
 	measured := map[string]bool{}
 	for i, m := range e.Measures {
 		at := fmt.Sprintf("measures[%d]", i)
-		v.one(at+".kind", m.Kind, kinds...)
+		if m.Kind != "" || !e.Outline {
+			v.one(at+".kind", m.Kind, kinds...)
+		}
 		if len(m.At) == 0 {
 			v.add(at+".at", "is empty", "name the key positions at which it is taken")
 		}
 		for j, p := range m.At {
 			v.known(fmt.Sprintf("%s.at[%d]", at, j), p, v.keys, "a key position")
-			measured[m.ID+"@"+p] = true
+			for _, place := range e.places(p) {
+				measured[m.ID+"@"+place] = true
+			}
 		}
 		for j, s := range m.Stamps {
 			v.known(fmt.Sprintf("%s.stamps[%d]", at, j), s, v.keys, "a key position")
@@ -157,7 +162,7 @@ func (v *validator) chain(e Event, measured map[string]bool) {
 			}
 		}
 		v.edges(at, f.ID, f.From, nodes, edges)
-		if !cued[f.ID] {
+		if !cued[f.ID] && !e.Outline {
 			v.add(at, fmt.Sprintf("%q has no cue", f.ID), "add one to cues")
 		}
 	}
@@ -192,6 +197,33 @@ func (v *validator) edges(at, id string, from map[string]float64, nodes map[stri
 			v.add(at+".from", fmt.Sprintf("the weight %g of %q is not a share", w, f), "use more than 0, at most 1")
 		}
 		edges[id] = append(edges[id], f)
+	}
+}
+
+// repeats checks that every variant in which a repeated key position occurs
+// says how often.
+func (v *validator) repeats(at string, e Event, k Key) {
+	variants := set(e.Variants, func(v Variant) string { return v.ID })
+	for _, id := range k.Variants {
+		v.known(at+".variants", id, variants, "a variant")
+	}
+	for j, p := range k.Prior {
+		path := fmt.Sprintf("%s.prior[%d]", at, j)
+		v.known(path, p, v.keys, "a key position")
+		if before, ok := e.Key(p); ok && before.Repeats != k.Repeats || k.Repeats == "" {
+			v.add(path, fmt.Sprintf("%q does not repeat with %q", p, k.ID), "prior joins key positions of one kind of repeat")
+		}
+	}
+	if k.Repeats == "" {
+		return
+	}
+	for i, variant := range e.Variants {
+		if k.In(variant.ID) && variant.Repeats[k.Repeats] < 1 {
+			v.add(fmt.Sprintf("variants[%d].repeats", i), fmt.Sprintf("does not say how often %q repeats", k.Repeats), "add its number, 1 or more")
+		}
+	}
+	if len(e.Variants) == 0 {
+		v.add(at+".repeats", "repeats in no variant", "add a variant that says how often")
 	}
 }
 

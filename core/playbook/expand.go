@@ -1,0 +1,164 @@
+package playbook
+
+import "fmt"
+
+// In reports whether a key position belongs to a variant.
+func (k Key) In(variant string) bool {
+	if len(k.Variants) == 0 {
+		return true
+	}
+	for _, v := range k.Variants {
+		if v == variant {
+			return true
+		}
+	}
+	return false
+}
+
+// Variant finds a variant; without a name it is the first, and an event that
+// has none has one without a name.
+func (e Event) Variant(id string) (Variant, bool) {
+	if id == "" {
+		if len(e.Variants) == 0 {
+			return Variant{}, true
+		}
+		return e.Variants[0], true
+	}
+	return find(e.Variants, func(v Variant) bool { return v.ID == id })
+}
+
+// places are the names under which a key position is stamped: its id, and
+// where it repeats also id#1, id#2 and so on, as often as any variant has it.
+func (e Event) places(id string) []string {
+	out := []string{id}
+	k, _ := e.Key(id)
+	most := 0
+	for _, v := range e.Variants {
+		most = max(most, v.Repeats[k.Repeats])
+	}
+	for i := 1; i <= most; i++ {
+		out = append(out, Nth(id, i))
+	}
+	return out
+}
+
+// Nth is the place of a repeated key position in turn or stride n, from 1.
+func Nth(id string, n int) string { return fmt.Sprintf("%s#%d", id, n) }
+
+// As writes an event out in one variant: only its key positions, the repeated
+// ones as often as they occur, each under its own place, turn by turn; phases
+// and measures follow them.
+func (e Event) As(variant string) (Event, error) {
+	v, ok := e.Variant(variant)
+	if !ok {
+		return e, fmt.Errorf("%s has no variant %q", e.ID, variant)
+	}
+	times := map[string]int{} // how often each key position occurs
+	for _, k := range e.Keys {
+		switch {
+		case !k.In(v.ID):
+		case k.Repeats == "":
+			times[k.ID] = 1
+		default:
+			times[k.ID] = v.Repeats[k.Repeats]
+		}
+	}
+	repeats := map[string]string{}
+	for _, k := range e.Keys {
+		repeats[k.ID] = k.Repeats
+	}
+	// place is where key id stands as seen from turn n of a kind of repeat:
+	// its own turn there, else the last one.
+	place := func(id, kind string, n int) string {
+		switch {
+		case repeats[id] == "":
+			return id
+		case repeats[id] == kind:
+			return Nth(id, n)
+		}
+		return Nth(id, times[id])
+	}
+	out := e
+	out.Keys = nil
+	for i := 0; i < len(e.Keys); {
+		j := i + 1
+		for j < len(e.Keys) && e.Keys[j].Repeats == e.Keys[i].Repeats {
+			j++
+		}
+		group := e.Keys[i:j]
+		rounds := 1
+		if group[0].Repeats != "" {
+			rounds = v.Repeats[group[0].Repeats]
+		}
+		for n := 1; n <= rounds; n++ {
+			for _, k := range group {
+				if times[k.ID] == 0 {
+					continue
+				}
+				was := k
+				k.After = nil
+				for _, a := range was.After {
+					if times[a] > 0 {
+						k.After = append(k.After, place(a, was.Repeats, n))
+					}
+				}
+				for _, p := range was.Prior {
+					if n > 1 && times[p] > 0 {
+						k.After = append(k.After, Nth(p, n-1))
+					}
+				}
+				k.Prior = nil
+				if was.Repeats != "" {
+					k.ID, k.Name = Nth(was.ID, n), fmt.Sprintf("%s %d", was.Name, n)
+				}
+				out.Keys = append(out.Keys, k)
+			}
+		}
+		i = j
+	}
+	spread := func(ids []string) []string {
+		var all []string
+		for _, id := range ids {
+			for n := 1; n <= times[id]; n++ {
+				if repeats[id] == "" {
+					all = append(all, id)
+				} else {
+					all = append(all, Nth(id, n))
+				}
+			}
+		}
+		return all
+	}
+	out.Phases = nil
+	for _, p := range e.Phases {
+		rounds := max(times[p.From], times[p.To])
+		if times[p.From] == 0 || times[p.To] == 0 {
+			continue
+		}
+		if repeats[p.From] == "" || repeats[p.To] == "" {
+			rounds = 1
+		}
+		for n := 1; n <= rounds; n++ {
+			one := p
+			one.From, one.To = place(p.From, repeats[p.To], n), place(p.To, repeats[p.From], n)
+			if repeats[p.From] != "" && repeats[p.From] == repeats[p.To] {
+				one.ID, one.Name = Nth(p.ID, n), fmt.Sprintf("%s %d", p.Name, n)
+			}
+			out.Phases = append(out.Phases, one)
+		}
+	}
+	out.Measures = nil
+	for _, m := range e.Measures {
+		m.At, m.Stamps = spread(m.At), spread(m.Stamps)
+		if len(m.At) > 0 {
+			out.Measures = append(out.Measures, m)
+		}
+	}
+	out.Zero = nil
+	for _, z := range e.Zero {
+		if times[z] > 0 {
+			out.Zero = append(out.Zero, place(z, repeats[z], 1))
+		}
+	}
+	return out, nil
+}
