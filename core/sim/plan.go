@@ -1,305 +1,397 @@
 package sim
 
 import (
+	"fmt"
+	"hash/fnv"
 	"math"
+	"math/rand/v2"
+	"sort"
 
-	"gonum.org/v1/gonum/interp"
 	"gonum.org/v1/gonum/spatial/r3"
-
-	"neokinema/core/body"
-	"neokinema/core/flight"
 )
 
-// track is a scalar over time, smooth and without overshoot between its
-// knots, held before the first and after the last.
-type track struct {
-	f        interp.FritschButland
-	from, to float64
+// part is a point of the sole.
+type part int
+
+const (
+	heel part = iota
+	ball
+	toe
+)
+
+// pin is the point on which a standing foot turns from an instant on.
+type pin struct {
+	t  float64
+	on part
 }
 
-func newTrack(knots ...[2]float64) track {
-	xs, ys := make([]float64, len(knots)), make([]float64, len(knots))
-	for i, k := range knots {
-		xs[i], ys[i] = k[0], k[1]
+// hold is a foot on the ground.
+type hold struct {
+	foot       side
+	from, to   float64
+	at         r3.Vec // under the ankle, when the foot lies flat at first
+	yaw, pitch track  // degrees; heel lifted is positive, toes up negative
+	knee       track  // degrees that the knee falls in from over the foot
+	pins       []pin
+	rigid      bool // on a pedal the toes do not bend
+	spots      []r3.Vec
+}
+
+// along is how far a point of the sole lies ahead of the ankle.
+func (pr *Proportions) along(p part) float64 {
+	switch p {
+	case heel:
+		return -pr.HeelBehind
+	case ball:
+		return pr.BallAhead
 	}
-	t := track{from: xs[0], to: xs[len(xs)-1]}
-	if err := t.f.Fit(xs, ys); err != nil {
-		panic("sim: knots out of order: " + err.Error())
+	return pr.ToeAhead
+}
+
+// settle works out where each pin of a hold stands.
+func (h *hold) settle(pr *Proportions) {
+	if len(h.pins) == 0 {
+		h.pins = []pin{{h.from, toe}}
 	}
-	return t
+	h.spots = h.spots[:0]
+	for i, p := range h.pins {
+		t := h.from
+		if i > 0 || math.IsInf(t, -1) {
+			t = p.t
+		}
+		u := flat(h.yaw.at(t))
+		if i == 0 {
+			h.spots = append(h.spots, r3.Add(h.at, r3.Scale(pr.along(p.on), u)))
+			continue
+		}
+		h.spots = append(h.spots, r3.Add(h.spots[i-1], r3.Scale(pr.along(p.on)-pr.along(h.pins[i-1].on), u)))
+	}
 }
 
-func (t track) at(x float64) float64 {
-	return t.f.Predict(math.Max(t.from, math.Min(t.to, x)))
-}
-
-// leg is one stretch of the centre of mass: flight, or a push with given
-// places and speeds at both ends (a cubic).
-type leg struct {
-	from, to float64
-	p, v     r3.Vec
-	q, w     r3.Vec
-	air      bool
-}
-
-type path []leg
-
-// at gives place and speed.
-func (c path) at(t float64) (p, v r3.Vec) {
+// footing is the foot at an instant: it touches the ground with its lowest
+// point and stays over its pin.
+func (h *hold) footing(pr *Proportions, t float64) footing {
 	i := 0
-	for i+1 < len(c) && t > c[i].to {
+	for i+1 < len(h.pins) && t >= h.pins[i+1].t {
 		i++
 	}
-	l := c[i]
-	if t <= l.from {
-		return l.p, r3.Vec{}
+	pitch := h.pitch.at(t)
+	f := footing{basis: turned(h.yaw.at(t), pitch, 0), pitch: pitch, bend: 1}
+	if h.rigid {
+		f.bend = 0
 	}
-	d := t - l.from
-	if l.air {
-		p = r3.Add(l.p, r3.Scale(d, l.v))
-		p.Z = flight.Rise(l.p.Z, l.v.Z, d)
-		return p, r3.Vec{X: l.v.X, Y: l.v.Y, Z: l.v.Z - flight.G*d}
+	var l limbs
+	pr.shoe(&l, f)
+	on := l.toe
+	switch h.pins[i].on {
+	case heel:
+		on = l.heel
+	case ball:
+		on = l.ball
 	}
-	n := l.to - l.from
-	s := d / n
-	h := func(a, b, c2, d2 float64) r3.Vec {
-		return r3.Add(r3.Add(r3.Scale(a, l.p), r3.Scale(b*n, l.v)), r3.Add(r3.Scale(c2, l.q), r3.Scale(d2*n, l.w)))
-	}
-	p = h(2*s*s*s-3*s*s+1, s*s*s-2*s*s+s, -2*s*s*s+3*s*s, s*s*s-s*s)
-	v = r3.Scale(1/n, h(6*s*s-6*s, 3*s*s-4*s+1, -6*s*s+6*s, 3*s*s-2*s))
-	return p, v
+	low := math.Min(l.heel.Z, math.Min(l.ball.Z, l.toe.Z))
+	f.ankle = r3.Vec{X: h.spots[i].X - on.X, Y: h.spots[i].Y - on.Y, Z: h.spots[i].Z - low}
+	return f
 }
 
-// planBlocks puts the feet on their pedals and lays out trunk, yaw and head.
-func (m *Motion) planBlocks(set posture, front, rear body.Side, move, exit float64) {
-	s := m.Start
-	for _, side := range []body.Side{front, rear} {
-		f := set.foot[side]
-		off := m.Stamps["rear-off"]
-		lift := 66.0
-		if side == front {
-			off, lift = exit, 74
-		}
-		m.Contacts = append(m.Contacts, Contact{
-			Foot: side, From: math.Inf(-1), To: off, Toe: r3.Add(f.ankle, m.pr.toe(f.pitch)),
-			pitch: newTrack([2]float64{move, f.pitch}, [2]float64{move + 0.3*(off-move), f.pitch - 3}, [2]float64{off, lift}),
-		})
+// standsOn is the pin's place at an instant, which does not move.
+func (h *hold) standsOn(t float64) (part, r3.Vec) {
+	i := 0
+	for i+1 < len(h.pins) && t >= h.pins[i+1].t {
+		i++
 	}
-	exitTrunk := s.ExitLine - 5
-	knots := [][2]float64{{move, set.trunk}, {move + 0.45*s.BlockTime, set.trunk + 0.42*(exitTrunk-set.trunk)}, {exit, exitTrunk}}
-	sign := 1.0
-	if front == body.Right {
-		sign = -1
-	}
-	yaw := [][2]float64{{move, 0}, {m.Stamps["rear-off"], 2 * sign}}
-	yaw = append(yaw, [2]float64{exit, 7 * sign})
-	t := exit
-	for i, step := range s.Steps {
-		t += step.Flight
-		knots = append(knots, [2]float64{t, step.Trunk})
-		t += step.Contact
-		swing := -7 * sign
-		if i%2 == 1 {
-			swing = 7 * sign
-		}
-		yaw = append(yaw, [2]float64{t, swing})
-	}
-	m.end = t
-	m.trunk, m.yaw = newTrack(knots...), newTrack(yaw...)
-	m.head = newTrack([2]float64{move, set.head}, [2]float64{exit, 2}, [2]float64{t, 8})
+	return h.pins[i].on, h.spots[i]
 }
 
-// planCentre lays the path of the centre of mass through set, block exit and
-// every step, and puts the feet down where the steps want them.
-func (m *Motion) planCentre(set posture, last correction, move, exit float64) error {
-	s := m.Start
-	c0 := m.mass(m.pr.build(set))
-	c1 := m.exitCentre(last)
-	landing := func(i int) float64 { return s.Steps[i].Rise * m.Athlete.HeightM }
-	up, err := flight.TakeOffSpeed(c1.Z, landing(0), s.Steps[0].Flight)
-	if err != nil {
-		return err
+// legKnot is a swinging leg at an instant: thigh forward of hanging, out and
+// turned in the pelvis, knee included, toes pointed down from square.
+type legKnot struct{ t, flex, out, turn, knee, point float64 }
+
+// swing is a leg in the air between two holds.
+type swing struct {
+	foot     side
+	from, to float64
+	knots    []legKnot
+	high     float64
+	first    *swingState // at its ends, where a hold ends or begins
+	last     *swingState
+	v0, v1   [7]float64
+	s        [7]spline
+}
+
+func (w swingState) list() [7]float64 {
+	return [7]float64{w.flex, w.out, w.turn, w.knee, w.foot.X, w.foot.Y, w.foot.Z}
+}
+
+func (w *swing) fit() {
+	var xs []float64
+	var ys [7][]float64
+	put := func(t float64, v [7]float64) {
+		if n := len(xs); n > 0 && t-xs[n-1] < 0.004 {
+			return
+		}
+		xs = append(xs, t)
+		for i := range ys {
+			ys[i] = append(ys[i], v[i])
+		}
 	}
-	v := r3.Vec{X: s.ExitVelocity, Z: up}
-	push := leg{from: move, to: exit, p: c0, q: c1, w: v}
-	rise := (c1.Z - c0.Z) / (exit - move)
-	half := m.Stamps["rear-off"]
-	mid, vm := path{push}.at(half)
-	mid.Z, vm.Z = c0.Z+0.52*(c1.Z-c0.Z), 1.2*rise
-	m.com = path{{from: move, to: half, p: c0, q: mid, w: vm}, {from: half, to: exit, p: mid, v: vm, q: c1, w: v}}
-	foot, t, at := m.Athlete.Front.Other(), exit, c1
-	for i, step := range s.Steps {
-		air := leg{from: t, to: t + step.Flight, p: at, v: v, air: true}
-		td, vt := path{air}.at(air.to)
-		t = air.to
-		m.Stamps[key("td", i)] = t
-		off := r3.Vec{X: td.X + (vt.X+step.Speed)/2*step.Contact, Z: step.Off * m.Athlete.HeightM}
-		next := r3.Vec{X: step.Speed}
-		if i+1 < len(s.Steps) {
-			next.Z, err = flight.TakeOffSpeed(off.Z, landing(i+1), s.Steps[i+1].Flight)
-			if err != nil {
-				return err
+	if w.first != nil {
+		put(w.from, w.first.list())
+	}
+	for _, k := range w.knots {
+		if w.last != nil && k.t > w.to-0.004 {
+			continue
+		}
+		put(k.t, [7]float64{k.flex, k.out, k.turn, k.knee, 0, k.point, 0})
+	}
+	if w.last != nil {
+		put(w.to, w.last.list())
+	}
+	if len(xs) == 0 {
+		put(w.from, [7]float64{10, 3, 0, 150, 0, 20, 0})
+	}
+	for i := range ys {
+		w.s[i] = newSpline(xs, ys[i], w.v0[i], w.v1[i])
+	}
+}
+
+func (w *swing) at(t float64) swingState {
+	var v [7]float64
+	for i := range v {
+		v[i] = w.s[i].at(t)
+	}
+	return swingState{flex: v[0], out: v[1], turn: v[2], knee: softKnee(v[3]), foot: r3.Vec{X: v[4], Y: v[5], Z: v[6]}}
+}
+
+// softKnee slows a knee's angle down toward straight, and toward fully bent.
+func softKnee(k float64) float64 {
+	const from, most = 160.0, 178.0
+	switch {
+	case k > from:
+		return most - (most-from)*math.Exp(-(k-from)/(most-from))
+	case k < 40:
+		return 28 + 12*math.Exp((k-40)/12)
+	}
+	return k
+}
+
+// way is a place of the pelvis at an instant: over a standing foot at a knee
+// angle, or where it is said to be.
+type way struct {
+	t      float64
+	over   side
+	dx, dy float64 // middle of the hips from the ankle, m
+	knee   float64 // 0: the place is absolute
+	place  r3.Vec
+	solve  func(m *Motion) r3.Vec // a place that follows from the rest
+	speed  *r3.Vec                // of the centre of mass, where it does not follow from the places
+}
+
+// span is a stretch of time.
+type span struct{ from, to float64 }
+
+// plan is a movement as it is laid out.
+type plan struct {
+	who     Athlete
+	pr      Proportions
+	event   string
+	variant string
+	value   map[string]float64
+	seed    uint64
+	keys    [channels][]knot
+	holds   []*hold
+	swings  []*swing
+	ways    []way
+	air     []span
+	stamps  map[string]float64
+	begin   float64
+	end     float64
+	hands   func(m *Motion, t float64, f *figure) // brings the hands to the implement
+	carry   func(m *Motion, t float64, f *figure) // places the implement
+	marks   map[string]r3.Vec                     // still things whose places are known
+	err     error
+}
+
+// get is a knob's value.
+func (p *plan) get(key string) float64 {
+	v, ok := p.value[key]
+	if !ok {
+		panic("sim: " + p.event + " has no knob " + key)
+	}
+	return v
+}
+
+// nth is a knob of a turn or stride.
+func (p *plan) nth(key string, n int) float64 { return p.get(fmt.Sprintf("%s#%d", key, n)) }
+
+// values are numbers of a posture.
+type values map[channel]float64
+
+// at sets channels at an instant.
+func (p *plan) at(t float64, v values) {
+	for c, x := range v {
+		p.keys[c] = append(p.keys[c], knot{t, x})
+	}
+}
+
+// both sets a pair of arm channels on both sides.
+func (p *plan) both(t float64, c channel, x float64) { p.at(t, values{right.of(c): x, left.of(c): x}) }
+
+// body turns the whole trunk at an instant.
+func (p *plan) trunk(t, yaw, pitch, roll float64) {
+	p.at(t, values{hipYaw: yaw, hipPitch: pitch, hipRoll: roll, chestYaw: yaw, chestPitch: pitch, chestRoll: roll})
+}
+
+// stand puts a foot on the ground.
+func (p *plan) stand(h hold) *hold {
+	p.holds = append(p.holds, &h)
+	return &h
+}
+
+// step swings a leg through the air.
+func (p *plan) step(s side, from, to float64, knots ...legKnot) *swing {
+	w := &swing{foot: s, from: from, to: to, knots: knots}
+	p.swings = append(p.swings, w)
+	return w
+}
+
+// fly says that both feet are off the ground.
+func (p *plan) fly(from, to float64) { p.air = append(p.air, span{from, to}) }
+
+// fail keeps the first error of a plan.
+func (p *plan) fail(format string, args ...any) {
+	if p.err == nil {
+		p.err = fmt.Errorf(format, args...)
+	}
+}
+
+// steady is a track of one value.
+func steady(v float64) track { return newTrack(knot{0, v}) }
+
+// rounds in which pelvis, swings and path find one another.
+const rounds = 5
+
+// motion works a plan out.
+func (p *plan) motion() (*Motion, error) {
+	if p.err != nil {
+		return nil, p.err
+	}
+	m := &Motion{plan: p, body: newMass(p.who.Sex), Stamps: p.stamps, Event: p.event, Athlete: p.who}
+	for c := range p.keys {
+		m.tracks[c] = newTrack(p.keys[c]...)
+	}
+	sort.SliceStable(p.holds, func(i, j int) bool { return p.holds[i].from < p.holds[j].from })
+	for _, h := range p.holds {
+		h.settle(&p.pr)
+	}
+	sort.SliceStable(p.ways, func(i, j int) bool { return p.ways[i].t < p.ways[j].t })
+	for _, w := range p.swings {
+		w.fit()
+	}
+	for range rounds {
+		if err := m.layPath(); err != nil {
+			return nil, err
+		}
+		for _, w := range p.swings {
+			m.join(w)
+		}
+	}
+	return m, m.layPath()
+}
+
+// layPath lays the path of the centre of mass through the plan's ways.
+func (m *Motion) layPath() error {
+	var ts []float64
+	var ps []r3.Vec
+	var vs []*r3.Vec
+	for _, w := range m.plan.ways {
+		hip, err := m.place(w)
+		if err != nil {
+			return err
+		}
+		p := m.posture(w.t)
+		f := m.figureAt(w.t, &p, hip)
+		ts, ps, vs = append(ts, w.t), append(ps, m.body.of(&f)), append(vs, w.speed)
+	}
+	inAir := func(i int) bool {
+		for _, a := range m.plan.air {
+			if math.Abs(ts[i]-a.from) < 1e-6 && math.Abs(ts[i+1]-a.to) < 1e-6 {
+				return true
 			}
 		}
-		m.com = append(m.com, air, leg{from: t, to: t + step.Contact, p: td, v: vt, q: off, w: next})
-		m.Contacts = append(m.Contacts, Contact{
-			Foot: foot, From: t, To: t + step.Contact, Toe: r3.Vec{X: td.X + step.ToeAhead, Y: m.lateral[foot] * 0.9},
-			pitch: newTrack([2]float64{t, 17}, [2]float64{t + 0.35*step.Contact, 9}, [2]float64{t + 0.7*step.Contact, 36}, [2]float64{t + step.Contact, 76}),
-		})
-		t += step.Contact
-		m.Stamps[key("to", i)] = t
-		foot, at, v = foot.Other(), off, next
+		return false
+	}
+	var err error
+	m.com, err = newPath(ts, ps, vs, inAir)
+	return err
+}
+
+// place is the middle of the hips that a way asks for.
+func (m *Motion) place(w way) (r3.Vec, error) {
+	if w.solve != nil && m.com != nil {
+		return w.solve(m), nil
+	}
+	if w.knee == 0 {
+		return w.place, nil
+	}
+	h := m.holdAt(w.over, w.t)
+	if h == nil {
+		return r3.Vec{}, fmt.Errorf("%s: at %.3f s the foot to stand on is in the air", m.Event, w.t)
+	}
+	foot := h.footing(&m.plan.pr, w.t)
+	p := m.posture(w.t)
+	joint := turned(p.v[hipYaw], p.v[hipPitch], p.v[hipRoll]).out(r3.Vec{Y: w.over.sign() * m.plan.pr.HipHalf})
+	flatX, flatY := w.dx+joint.X, w.dy+joint.Y
+	up := sq(m.plan.pr.leg(w.knee)) - sq(flatX) - sq(flatY)
+	if up <= 0 {
+		return r3.Vec{}, fmt.Errorf("%s: at %.3f s a knee of %.0f° does not reach the ground: the foot is %.2f m away", m.Event, w.t, w.knee, math.Hypot(flatX, flatY))
+	}
+	return r3.Vec{X: foot.ankle.X + w.dx, Y: foot.ankle.Y + w.dy, Z: foot.ankle.Z + math.Sqrt(up) - joint.Z}, nil
+}
+
+// join makes a swing leave and meet the ground as the standing leg does.
+func (m *Motion) join(w *swing) {
+	const h = 2e-3
+	end := func(t, dir float64) (*swingState, [7]float64) {
+		if m.holdAt(w.foot, t) == nil {
+			return nil, [7]float64{}
+		}
+		here, there := m.standing(w.foot, t), m.standing(w.foot, t+dir*h)
+		var v [7]float64
+		a, b := here.list(), there.list()
+		for i := range v {
+			v[i] = dir * (b[i] - a[i]) / h
+		}
+		return &here, v
+	}
+	w.first, w.v0 = end(w.from, -1)
+	w.last, w.v1 = end(w.to, 1)
+	w.fit()
+}
+
+func (m *Motion) standing(s side, t float64) swingState {
+	f := m.figure(t)
+	return m.plan.pr.swingOf(&f, s)
+}
+
+// holdAt is the hold of a foot at an instant, its ends included.
+func (m *Motion) holdAt(s side, t float64) *hold {
+	const edge = 1e-9
+	for _, h := range m.plan.holds {
+		if h.foot == s && t >= h.from-edge && t <= h.to+edge {
+			return h
+		}
 	}
 	return nil
 }
 
-// exitCentre is the centre of mass at block exit: the hip stands at the end of
-// the extended front leg, so that the line toe–hip–shoulder has its inclination.
-func (m *Motion) exitCentre(last correction) r3.Vec {
-	s, pr := m.Start, m.pr
-	c := m.Contacts[0]
-	ankle := r3.Sub(c.Toe, pr.toe(c.pitch.at(c.To)))
-	n := pr.leg(s.FrontLegExtension) + last.reach
-	trunk := m.trunk.at(c.To)
-	low, high := 10.0, 80.0
-	var hip r3.Vec
-	for range 40 {
-		mid := (low + high) / 2
-		hip = r3.Add(ankle, r3.Scale(n, inPlane(mid)))
-		shoulder := r3.Add(hip, r3.Scale(pr.Trunk, inPlane(trunk)))
-		if fitted(c.Toe, hip, shoulder) < s.ExitLine+last.line {
-			low = mid
-		} else {
-			high = mid
-		}
+// jitter is a natural variation of one stride, turn or attempt, drawn from the
+// seed and a name, so that the same attempt always varies the same way.
+func (p *plan) jitter(key string, n int, sd float64) float64 {
+	if p.seed == 0 {
+		return 0
 	}
-	rear := m.Athlete.Front.Other()
-	p := posture{
-		pelvis: r3.Vec{X: hip.X, Z: hip.Z}, trunk: trunk,
-		foot: map[body.Side]foot{
-			m.Athlete.Front: {ankle: ankle, pitch: c.pitch.at(c.To)},
-			rear:            {ankle: r3.Add(hip, r3.Vec{X: 0.12, Y: m.lateral[rear], Z: -0.48}), pitch: 40},
-		},
-		arm: map[body.Side]arm{body.Left: {swing: 20, elbow: 95, eased: 1}, body.Right: {swing: 20, elbow: 95, eased: 1}},
-	}
-	if was := last.exit; was != nil {
-		moved := r3.Sub(p.pelvis, was.pelvis)
-		swing := was.foot[rear]
-		swing.ankle = r3.Add(swing.ankle, moved)
-		p.foot[rear], p.arm, p.pelvisYaw, p.shoulderYaw, p.head = swing, was.arm, was.pelvisYaw, was.shoulderYaw, was.head
-	}
-	out := m.mass(pr.build(p))
-	out.Y = 0
-	return out
+	h := fnv.New64a()
+	fmt.Fprint(h, key, n)
+	return sd * clamp(rand.New(rand.NewPCG(p.seed, h.Sum64())).NormFloat64(), -2, 2)
 }
-
-// planSwings carries each foot through the air between its contacts.
-func (m *Motion) planSwings() {
-	for i, c := range m.Contacts {
-		next := -1
-		for j := i + 1; j < len(m.Contacts) && next < 0; j++ {
-			if m.Contacts[j].Foot == c.Foot {
-				next = j
-			}
-		}
-		start, v0 := m.relative(c, c.To, -1)
-		to := m.end + 0.12
-		end, v1 := r3.Vec{X: 0.05, Z: -0.45 * m.Athlete.HeightM * 0.8}, r3.Vec{X: 1}
-		landPitch := 30.0
-		if next >= 0 {
-			land := m.Contacts[next]
-			to = land.From
-			end, v1 = m.relative(land, to, 1)
-			_, com := m.com.at(to)
-			v1 = r3.Vec{X: -com.X + 0.9, Z: -com.Z - 0.9}
-			landPitch = land.pitch.at(to)
-		}
-		half := (c.To + to) / 2
-		low := -0.295 * m.Athlete.HeightM
-		if i < 2 {
-			low = -0.285 * m.Athlete.HeightM
-		}
-		mid := r3.Vec{X: -0.06 * m.Athlete.HeightM, Z: low}
-		speed := r3.Scale(1.1/(to-c.To), r3.Sub(end, start))
-		speed.Z = (end.Z - start.Z) / (to - c.To)
-		w := swing{foot: c.Foot, from: c.To, to: to}
-		w.x.FitWithDerivatives([]float64{c.To, half, to}, []float64{start.X, mid.X, end.X}, []float64{v0.X, speed.X, v1.X})
-		w.z.FitWithDerivatives([]float64{c.To, half, to}, []float64{start.Z, mid.Z, end.Z}, []float64{v0.Z, speed.Z, v1.Z})
-		lift := c.pitch.at(c.To)
-		w.pitch = newTrack([2]float64{c.To, lift}, [2]float64{c.To + 0.3*(to-c.To), 78}, [2]float64{c.To + 0.75*(to-c.To), 28}, [2]float64{to, landPitch})
-		m.swings = append(m.swings, w)
-	}
-}
-
-// relative is the ankle's place from the centre of mass at the end of a
-// contact, and its speed there; before or after the instant by the sign.
-func (m *Motion) relative(c Contact, t float64, sign float64) (r3.Vec, r3.Vec) {
-	at := func(t float64) r3.Vec {
-		p, _ := m.com.at(t)
-		return r3.Sub(m.standing(c, t).ankle, p)
-	}
-	const h = 1e-4
-	d := r3.Scale(sign/h, r3.Sub(at(t+sign*h), at(t)))
-	return at(t), d
-}
-
-// standing is the foot of a contact: the toe tip stays, the heel turns.
-func (m *Motion) standing(c Contact, t float64) foot {
-	pitch := c.pitch.at(t)
-	return foot{ankle: r3.Sub(c.Toe, m.pr.toe(pitch)), pitch: pitch}
-}
-
-// planArms lifts the hands and swings the arms against the legs. The lead arm
-// is the one of the front-block side.
-func (m *Motion) planArms(lead body.Side, move, exit float64) {
-	lifts := map[body.Side]float64{lead: m.Stamps["lead-arm"], lead.Other(): move + 0.020}
-	for side, lift := range lifts {
-		p := m.postureAt(lift, false)
-		pose := m.pr.build(p)
-		on := func(part string) r3.Vec { return pose[body.Landmark(part+"."+string(side))] }
-		up := r3.Sub(on("elbow"), on("shoulder"))
-		swing0 := math.Remainder(math.Atan2(up.Z, up.X)*180/math.Pi-p.trunk+180, 360)
-		elbow0 := angle3(on("shoulder"), on("elbow"), on("wrist"))
-		forward := side == lead
-		swing := [][2]float64{{lift, swing0}}
-		elbow := [][2]float64{{lift, elbow0}}
-		if forward {
-			peak := math.Max(exit-0.02, lift+0.2)
-			swing = append(swing, [2]float64{peak, 118})
-			elbow = append(elbow, [2]float64{lift + 0.45*(peak-lift), 112}, [2]float64{peak, 96})
-		} else {
-			swing = append(swing, [2]float64{exit - 0.03, -62})
-			elbow = append(elbow, [2]float64{lift + 0.09, 128}, [2]float64{exit - 0.03, 118})
-		}
-		t := exit
-		for _, step := range m.Start.Steps {
-			t += step.Flight + step.Contact
-			forward = !forward
-			if forward {
-				swing = append(swing, [2]float64{t, 78})
-				elbow = append(elbow, [2]float64{t - 0.5*step.Contact, 104}, [2]float64{t, 84})
-			} else {
-				swing = append(swing, [2]float64{t, -60})
-				elbow = append(elbow, [2]float64{t - 0.5*step.Contact, 106}, [2]float64{t, 98})
-			}
-		}
-		m.hands[side] = hand{lifts: lift, swing: newTrack(swing...), elbow: newTrack(elbow...),
-			from: [3]r3.Vec{r3.Unit(up), r3.Unit(r3.Sub(on("wrist"), on("elbow"))), pressed}}
-	}
-}
-
-func key(name string, i int) string { return name + string(rune('1'+i)) }
-
-// fitted is the inclination of the line fitted through three points of the
-// x–z plane, least squares of the perpendicular distances, degrees.
-func fitted(a, b, c r3.Vec) float64 {
-	mx, mz := (a.X+b.X+c.X)/3, (a.Z+b.Z+c.Z)/3
-	var xx, zz, xz float64
-	for _, p := range []r3.Vec{a, b, c} {
-		xx, zz, xz = xx+sq(p.X-mx), zz+sq(p.Z-mz), xz+(p.X-mx)*(p.Z-mz)
-	}
-	t := math.Atan2(2*xz, xx-zz) / 2 * 180 / math.Pi
-	return math.Mod(t+180, 180)
-}
-
-func sq(x float64) float64 { return x * x }

@@ -4,240 +4,305 @@ import (
 	"fmt"
 	"math"
 
-	"gonum.org/v1/gonum/interp"
 	"gonum.org/v1/gonum/spatial/r3"
-
-	"neokinema/core/body"
 )
 
-// Start is a sprint start, steered by the measures that it is to show. Angles
-// in degrees, times in seconds from the gun, lengths in metres.
-type Start struct {
-	FrontKnee, RearKnee float64 // included, at set
-	HipOverShoulder     float64 // share of the trunk, at set
-	HandLoad            float64 // shoulder ahead of the hand, at set
-	Reaction, RearPush  float64
-	BlockTime           float64
-	LeadArmLag          float64
-	ExitLine            float64 // trunk and leg at block exit
-	FrontLegExtension   float64
-	ExitVelocity        float64
-	Steps               []Step
-}
-
-// Step is one contact after the blocks and the flight before it.
-type Step struct {
-	Flight, Contact float64
-	ToeAhead        float64 // of the centre of mass at touchdown
-	Rise            float64 // height of the centre of mass at touchdown, share of standing height
-	Off             float64 // and at toe-off
-	Speed           float64 // forward speed at toe-off, m/s
-	Trunk           float64 // inclination at touchdown
-}
-
-// CleanStart lies inside the bands of the sheet for a trained adult.
-func CleanStart() Start {
-	return Start{
-		FrontKnee: 94, RearKnee: 126, HipOverShoulder: 0.28, HandLoad: 0.02,
-		Reaction: 0.152, RearPush: 0.178, BlockTime: 0.365, LeadArmLag: 0.012,
-		ExitLine: 44, FrontLegExtension: 168, ExitVelocity: 3.25,
-		Steps: []Step{
-			{Flight: 0.066, Contact: 0.178, ToeAhead: -0.055, Rise: 0.482, Off: 0.493, Speed: 4.10, Trunk: 40},
-			{Flight: 0.052, Contact: 0.160, ToeAhead: 0.025, Rise: 0.508, Off: 0.520, Speed: 4.80, Trunk: 45},
-			{Flight: 0.061, Contact: 0.146, ToeAhead: 0.085, Rise: 0.531, Off: 0.541, Speed: 5.40, Trunk: 50},
-			{Flight: 0.068, Contact: 0.135, ToeAhead: 0.120, Rise: 0.548, Off: 0.556, Speed: 5.95, Trunk: 55},
+// sprintStart is the block start to the sixth step. The zero is the gun; x is
+// 0 at the start line.
+func sprintStart() discipline {
+	return discipline{
+		id: "sprint-start", variants: []string{"medium"},
+		knobs: func(w Want) []knob {
+			k := math.Sqrt(w.Athlete.HeightM / usual)
+			slow := map[string]float64{"developing": 0.45, "youth": 0.45, "elite": -0.25}[w.Level]
+			h := w.Athlete.HeightM
+			return []knob{
+				held("front-knee@set", 94, 1.5, 70, 140, 0.3), held("rear-knee@set", 126, 1.5, 90, 165, 0.3), free("hip-over-shoulder@set", 26, 1, -5, 60), free("hand-load@set", 0.02, 0.006, -0.12, 0.25),
+				free("head", -2, 1, -30, 60), free("reaction", 0.152, 0.010, 0.10, 0.4), free("rear-push", 0.178, 0.005, 0.05, 0.3), free("block-time", 0.365+0.12*slow, 0.006, 0.25, 0.6), free("lead-arm-lag", 0.012, 0.003, 0, 0.15),
+				held("exit-line@block-exit", 44, 0.6, 25, 60, 0.5), held("front-leg-extension@block-exit", 168, 1, 110, 176, 1), held("exit-velocity@td1", (3.30-slow)*k, 0.04, 1.8, 4.3, 0.03),
+				held("toe-ahead@td1", -0.055*h/usual, 0.010, -0.6, 0.5, 0.006), held("toe-ahead@td2", 0.025*h/usual, 0.010, -0.5, 0.5, 0.006), held("toe-ahead@td3", 0.085*h/usual, 0.010, -0.4, 0.5, 0.006),
+				free("contact#1", 0.178, 0.003, 0.1, 0.3), free("contact#2", 0.160, 0.003, 0.1, 0.3), free("contact#3", 0.146, 0.003, 0.1, 0.3),
+				free("flight#1", 0.066, 0.003, 0.02, 0.2), free("flight#2", 0.058, 0.003, 0.02, 0.2), free("flight#3", 0.070, 0.003, 0.02, 0.2),
+				free("line-rise", 4.5, 0.3, -12, 24), free("first-line", 0, 0.3, -14, 24), free("recovery", 0, 1.5, -8, 55), free("paw", 0, 0.5, -10, 12), free("knee-td1", 112, 1, 90, 165),
+			}
 		},
+		faults: map[string]change{
+			"front-knee-open":     {"front-knee@set": 22, "rear-knee@set": 5, "hip-over-shoulder@set": 2, "front-leg-extension@block-exit": -18, "exit-velocity@td1": -0.35},
+			"front-knee-closed":   {"front-knee@set": -15, "hip-over-shoulder@set": -17, "block-time": 0.03, "exit-velocity@td1": -0.35},
+			"set-too-far-forward": {"hand-load@set": 0.13, "rear-push": -0.02},
+			"head-up":             {"head": 38, "first-line": 2},
+			"late-lead-arm":       {"lead-arm-lag": 0.070, "exit-velocity@td1": -0.15},
+			"rear-block-unloaded": {"rear-push": -0.09, "rear-knee@set": 18, "exit-velocity@td1": -0.25},
+			"weak-exit":           {"front-leg-extension@block-exit": -26, "exit-velocity@td1": -0.75},
+			"early-upright":       {"first-line": 11, "line-rise": 1},
+			"high-heel-recovery":  {"recovery": 40},
+			"overreach-early":     {"toe-ahead@td1": 0.22, "toe-ahead@td2": 0.20, "knee-td1": 26, "paw": 6},
+			"stumble":             {"exit-line@block-exit": -14, "toe-ahead@td1": -0.24, "toe-ahead@td2": -0.10, "first-line": -9, "line-rise": -1},
+		},
+		lay: layStart, measure: measureStart,
 	}
 }
 
-// OpenKnee injects a front knee too open, and LateArm a late lead arm, with
-// what usually follows from both: a leg that leaves the block bent, and slowly.
-func (s Start) OpenKnee() Start {
-	s.FrontKnee, s.RearKnee, s.HipOverShoulder = 116, 131, 0.30
-	s.BlockTime, s.FrontLegExtension = 0.372, 147
-	return s.slower(0.35)
-}
-
-// LateArm delays the lead arm by 0.07 s after the first move.
-func (s Start) LateArm() Start {
-	s.LeadArmLag = 0.070
-	return s.slower(0.15)
-}
-
-func (s Start) slower(by float64) Start {
-	s.ExitVelocity -= by
-	s.Steps = append([]Step(nil), s.Steps...)
-	for i := range s.Steps {
-		s.Steps[i].Speed -= by
-		s.Steps[i].Contact += 0.025 * by
-	}
-	return s
-}
-
-// usual is the standing height that the steps' speeds are for, m.
+// usual is the standing height that speeds are given for, m: equal movements
+// of bodies of different size have speeds in the ratio of √height (Froude).
 const usual = 1.75
 
-// sized fits the steps' speeds to a body: equal movements of bodies of different
-// size have speeds in the ratio of √height (Froude's number).
-func (s Start) sized(height float64) Start {
-	s.Steps = append([]Step(nil), s.Steps...)
-	for i := range s.Steps {
-		s.Steps[i].Speed *= math.Sqrt(height / usual)
-	}
-	return s
-}
-
-// Contact is one foot on the ground, exact to the instant.
-type Contact struct {
-	Foot     body.Side
-	From, To float64 // −Inf for a foot that was there from the start
-	Toe      r3.Vec
-	pitch    track
-}
-
-// Motion is an athlete's whole movement.
-type Motion struct {
-	Athlete  Athlete
-	Start    Start
-	Stamps   map[string]float64 // key position → instant
-	Contacts []Contact
-
-	pr      Proportions
-	com     path
-	trunk   track
-	yaw     track
-	head    track
-	hands   map[body.Side]hand
-	swings  []swing
-	lateral map[body.Side]float64
-	begin   float64
-	end     float64
-}
-
-// hand is a hand on the ground until it lifts, then an arm that swings.
-type hand struct {
-	at    r3.Vec
-	lifts float64
-	swing track
-	elbow track
-	from  [3]r3.Vec
-}
-
-// swing is a foot in the air, by its ankle from the centre of mass.
-type swing struct {
-	foot     body.Side
-	from, to float64
-	x, z     interp.PiecewiseCubic
-	pitch    track
-}
-
-// Begin and End bound the motion, seconds from the gun.
-func (m *Motion) Begin() float64 { return m.begin }
-func (m *Motion) End() float64   { return m.end }
+// startSteps are planned beyond the last that is filmed.
+const startSteps = 7
 
 const (
-	settle = 12 // rounds in which the pelvis finds its place under the centre of mass
-	steer  = 6  // rounds in which block exit finds its measures
+	pedalToe   = 0.025 // height of the toe tip on its pedal, m
+	pedalPitch = 48.0
 )
 
-// NewStart plans a sprint start whose true measures are those of s.
-func NewStart(a Athlete, s Start) (*Motion, error) {
-	if len(s.Steps) < 3 {
-		return nil, fmt.Errorf("a start is planned to the third step or beyond, got %d steps", len(s.Steps))
+func layStart(p *plan) {
+	pr := &p.pr
+	front, rear := right, left
+	move := p.get("reaction")
+	rearOff, exit := move+p.get("rear-push"), move+p.get("block-time")
+	if rearOff > exit-0.04 {
+		p.fail("sprint-start: a rear push of %.3f s does not end before a block time of %.3f s", p.get("rear-push"), p.get("block-time"))
+		return
 	}
-	s = s.sized(a.HeightM)
-	var last correction
-	for range steer {
-		m, err := plan(a, s, last)
-		if err != nil {
-			return nil, err
-		}
-		exit := m.postureAt(m.Stamps["block-exit"], true)
-		got := m.pr.build(exit)
-		last.exit = &exit
-		last.reach += m.pr.leg(s.FrontLegExtension) - m.pr.leg(knee(got, a.Front))
-		last.line += s.ExitLine - bodyLine(got, a.Front)
-	}
-	return plan(a, s, last)
-}
+	p.begin = -0.6
+	stamps := p.stamps
+	stamps["gun"], stamps["first-move"], stamps["lead-arm"], stamps["rear-off"], stamps["block-exit"], stamps["set"] = 0, move, move+p.get("lead-arm-lag"), rearOff, exit, -0.02
 
-// correction is what one round of planning taught about block exit: the
-// posture that came of it, and what the leg's length and the body line lacked.
-type correction struct {
-	exit        *posture
-	reach, line float64
-}
-
-// leg is the distance from hip to ankle at a knee angle.
-func (pr Proportions) leg(knee float64) float64 {
-	return math.Sqrt(sq(pr.Thigh) + sq(pr.Shank) - 2*pr.Thigh*pr.Shank*math.Cos(knee*math.Pi/180))
-}
-
-// plan lays out the whole start.
-func plan(a Athlete, s Start, last correction) (*Motion, error) {
-	m := &Motion{Athlete: a, Start: s, pr: a.Proportions(), begin: -0.6, lateral: map[body.Side]float64{body.Left: 0.085, body.Right: -0.085}}
-	move := s.Reaction
-	leave := move + s.BlockTime
-	m.Stamps = map[string]float64{"gun": 0, "first-move": move, "lead-arm": move + s.LeadArmLag, "rear-off": move + s.RearPush, "block-exit": leave}
-	set, err := m.setPose()
-	if err != nil {
-		return nil, err
-	}
-	m.hands = map[body.Side]hand{}
-	m.planBlocks(set, a.Front, a.Front.Other(), move, leave)
-	if err := m.planCentre(set, last, move, leave); err != nil {
-		return nil, err
-	}
-	m.planSwings()
-	m.planArms(a.Front, move, leave)
-	return m, nil
-}
-
-func knee(p Pose, s body.Side) float64 {
-	on := func(part string) r3.Vec { return p[body.Landmark(part+"."+string(s))] }
-	return angle3(on("hip"), on("knee"), on("ankle"))
-}
-
-// bodyLine is the inclination of the line toe → mid-hip → mid-shoulder in the
-// plane of travel.
-func bodyLine(p Pose, s body.Side) float64 {
-	return fitted(p[body.Landmark("toe."+string(s))], middle(p["hip.L"], p["hip.R"]), middle(p["shoulder.L"], p["shoulder.R"]))
-}
-
-// blockToe is how high the toe tip presses its pedal, blockPitch how steeply.
-const (
-	blockToe   = 0.025
-	blockPitch = 48.0
-)
-
-// setPose solves the set position from its measures: shoulders over the
-// hands, hips above the shoulders, feet where the knees have their angles.
-func (m *Motion) setPose() (posture, error) {
-	pr, s := m.pr, m.Start
-	handX := -0.03
-	wristZ := 0.8*pr.Hand + 0.01
-	shoulder := r3.Vec{X: handX + s.HandLoad}
+	// set: shoulders over the hands, hips above the shoulders
+	hand := r3.Vec{X: -0.03, Z: 0.8*pr.Hand + 0.01}
+	load, share := p.get("hand-load@set"), p.get("hip-over-shoulder@set")/100
 	dy := pr.ShoulderHalf * 0.25
-	straight := 0.992 * (pr.UpperArm + pr.Forearm)
-	shoulder.Z = wristZ + math.Sqrt(straight*straight-s.HandLoad*s.HandLoad-dy*dy)
-	lift := s.HipOverShoulder * pr.Trunk
-	trunk := -math.Asin(s.HipOverShoulder) * 180 / math.Pi
-	hip := r3.Vec{X: shoulder.X - math.Sqrt(pr.Trunk*pr.Trunk-lift*lift), Z: shoulder.Z + lift}
-	p := posture{pelvis: hip, trunk: trunk, head: -4, foot: map[body.Side]foot{}, arm: map[body.Side]arm{}}
-	for side, knee := range map[body.Side]float64{m.Athlete.Front: s.FrontKnee, m.Athlete.Front.Other(): s.RearKnee} {
-		toe := pr.toe(blockPitch)
-		ankleZ := blockToe - toe.Z
-		y := m.lateral[side]
-		sideways := y - math.Copysign(pr.HipHalf, y)
-		d2 := sq(pr.leg(knee)) - sq(hip.Z-ankleZ) - sideways*sideways
-		if d2 <= 0 {
-			return p, fmt.Errorf("a knee of %.0f° cannot reach the pedal from a hip %.2f m high", knee, hip.Z)
+	shoulder := r3.Vec{X: hand.X + load, Z: hand.Z + math.Sqrt(sq(0.992*pr.armLength())-sq(load)-sq(dy))}
+	incl := -math.Asin(share) * 180 / math.Pi
+	hip := r3.Add(shoulder, r3.Scale(-pr.Trunk, r3.Vec{X: cos(incl), Z: sin(incl)}))
+	lateral := map[side]float64{front: -0.085, rear: 0.085}
+	for s, knee := range map[side]float64{front: p.get("front-knee@set"), rear: p.get("rear-knee@set")} {
+		h := hold{foot: s, from: math.Inf(-1), to: exit, yaw: steady(0), rigid: true, pins: []pin{{0, toe}}}
+		off, lift := exit, 76.0
+		if s == rear {
+			h.to, off, lift = rearOff, rearOff, 66
 		}
-		p.foot[side] = foot{ankle: r3.Vec{X: hip.X - math.Sqrt(d2), Y: y, Z: ankleZ}, pitch: blockPitch}
+		h.pitch = newTrack(knot{move, pedalPitch}, knot{move + 0.3*(off-move), pedalPitch - 3}, knot{off, lift})
+		var l limbs
+		pr.shoe(&l, footing{basis: turned(0, pedalPitch, 0), pitch: pedalPitch})
+		ankleZ := pedalToe - l.toe.Z
+		d := sq(pr.leg(knee)) - sq(hip.Z-ankleZ) - sq(lateral[s]-s.sign()*pr.HipHalf)
+		if d <= 0 {
+			p.fail("sprint-start: a knee of %.0f° does not reach its pedal from a hip %.2f m high", knee, hip.Z)
+			return
+		}
+		toeX := hip.X - math.Sqrt(d) + l.toe.X
+		h.at = r3.Vec{X: toeX - pr.ToeAhead, Y: lateral[s], Z: pedalToe}
+		hh := p.stand(h)
+		hh.settle(pr)
+		name := "pedal.front"
+		if s == rear {
+			name = "pedal.rear"
+		}
+		if p.marks == nil {
+			p.marks = map[string]r3.Vec{"line": {}, "mark-0": {X: 0.5}, "mark-1": {X: 1.5}, "mark-2": {X: 2.5}, "mark-3": {X: 3.5}}
+		}
+		p.marks[name] = r3.Vec{X: toeX, Y: lateral[s], Z: pedalToe}
 	}
-	for side, sign := range map[body.Side]float64{body.Left: 1, body.Right: -1} {
-		at := r3.Vec{X: handX, Y: sign * pr.ShoulderHalf * 1.25, Z: wristZ}
-		p.arm[side] = arm{ground: &at}
+	still := &r3.Vec{}
+	p.ways = append(p.ways, way{t: p.begin, place: hip, speed: still}, way{t: move, place: hip, speed: still})
+
+	// the trunk rises
+	exitTrunk := p.get("exit-line@block-exit") - 5
+	trunk := func(t, inclination float64) {
+		p.at(t, values{hipPitch: 90 - inclination, chestPitch: 90 - inclination})
 	}
-	return p, nil
+	trunk(move, incl)
+	trunk(move+0.45*(exit-move), incl+0.42*(exitTrunk-incl))
+	trunk(exit, exitTrunk)
+	head := p.get("head")
+	p.at(move, values{headPitch: 4 - head})
+	p.at(exit, values{headPitch: -2 - 0.6*head})
+
+	// block exit: the hip at the end of the front leg on the line that is asked for
+	frontHold := p.holds[0]
+	if frontHold.foot != front {
+		frontHold = p.holds[1]
+	}
+	foot := frontHold.footing(pr, exit)
+	n := pr.leg(p.get("front-leg-extension@block-exit"))
+	toeAt := frontHold.spots[0]
+	low, high := 10.0, 80.0
+	var off r3.Vec
+	for range 40 {
+		mid := (low + high) / 2
+		off = r3.Add(foot.ankle, r3.Scale(n, r3.Vec{X: cos(mid), Z: sin(mid)}))
+		top := r3.Add(off, r3.Scale(pr.Trunk, r3.Vec{X: cos(exitTrunk), Z: sin(exitTrunk)}))
+		if fitted(toeAt, off, top) < p.get("exit-line@block-exit") {
+			low = mid
+		} else {
+			high = mid
+		}
+	}
+	mid := r3.Vec{X: between(hip.X, off.X, 0.30), Z: between(hip.Z, off.Z, 0.52)}
+	p.ways = append(p.ways, way{t: rearOff, place: mid}, way{t: exit, over: front, dx: off.X - foot.ankle.X, dy: -foot.ankle.Y, knee: p.get("front-leg-extension@block-exit")})
+	p.at(move, values{hipYaw: 0, chestYaw: 0})
+	p.at(rearOff, values{hipYaw: -2, chestYaw: 3})
+	p.at(exit, values{hipYaw: -7, chestYaw: 9})
+
+	// steps
+	v := p.get("exit-velocity@td1")
+	at := off
+	t := exit
+	incl = exitTrunk
+	gains := []float64{0.94, 0.74, 0.58, 0.50, 0.42, 0.36, 0.3}
+	contacts := []float64{0, 0, 0, 0.135, 0.128, 0.122, 0.118}
+	flights := []float64{0, 0, 0, 0.076, 0.082, 0.087, 0.091}
+	kneeTd := []float64{p.get("knee-td1"), p.get("knee-td1") + 10, p.get("knee-td1") + 18, 138, 144, 149, 153}
+	toes := []float64{0, 0, 0, 0.12, 0.14, 0.16, 0.18}
+	kneeTo := []float64{158, 161, 163, 164, 165, 165, 165}
+	feet := []stride{{foot: rear, to: rearOff}, {foot: front, to: exit}}
+	for i := range startSteps {
+		tc, tf, toeAhead := contacts[i], flights[i], toes[i]*p.who.HeightM/usual
+		if i < 3 {
+			tc, tf, toeAhead = p.nth("contact", i+1), p.nth("flight", i+1), p.get(fmt.Sprintf("toe-ahead@td%d", i+1))
+		}
+		rise := p.get("line-rise")
+		if i == 0 {
+			rise += p.get("first-line")
+		}
+		t += tf
+		at = r3.Add(at, r3.Vec{X: v * tf})
+		at.Z = 0
+		comAhead := 0.20 * pr.Trunk * cos(incl) / cos(45) * 2.1
+		ahead := toeAhead - 0.85*pr.ToeAhead + comAhead
+		after := v + gains[i]*math.Sqrt(p.who.HeightM/usual)
+		s := rear
+		if i%2 == 1 {
+			s = front
+		}
+		st := stride{foot: s, td: t, to: t + tc, ahead: ahead, off: (v+after)/2*tc - ahead, kneeTd: kneeTd[i], kneeTo: kneeTo[i], strike: 17, lift: 78, wide: 0.075, toeOut: 4, flatBy: 0.35}
+		if i == 0 { // standing up early leaves the hips behind
+			st.off -= 0.014 * p.get("first-line")
+		}
+		if i == 0 && st.kneeTd > 150 {
+			st.strike = 8
+		}
+		trunk(t, incl+0.65*rise)
+		incl += rise
+		trunk(t+tc, incl)
+		g := s.sign()
+		p.at(t+tc, values{hipYaw: g * 7, chestYaw: -g * 10, headPitch: -6 - 0.3*head*math.Exp(-float64(i))})
+		_, at = p.ground(st, at)
+		p.fly(t-tf, t)
+		if i < 3 {
+			stamps[fmt.Sprintf("td%d", i+1)], stamps[fmt.Sprintf("to%d", i+1)] = t, t+tc
+		}
+		feet = append(feet, st)
+		t += tc
+		v = after
+	}
+	for i := 0; i+2 < len(feet); i++ {
+		from, to := feet[i].to, feet[i+2].td
+		d := to - from
+		lean := 90 - (exitTrunk + 4.5*float64(max(0, i-1)))
+		up := p.get("recovery")
+		if i > 1 {
+			up *= 0.6
+		}
+		fold := between(86, 62, clamp(float64(i-1)/5, 0, 1)) - 0.75*up
+		k := func(u, thigh, knee, point float64) legKnot {
+			return legKnot{from + u*d, lean + thigh, 2, 0, knee, point}
+		}
+		if i == 0 { // from the rear pedal
+			p.step(feet[i].foot, from, to, k(0.32, 18, 92-0.5*up, 30), k(0.70, 57+p.get("paw"), 84-up, 12))
+			continue
+		}
+		p.step(feet[i].foot, from, to, k(0.22, -20, between(150, fold, 0.45), 36), k(0.48, 16, fold, 24), k(0.78, 58+p.get("paw"), fold+16, 10))
+	}
+	p.end = feet[len(feet)-2].to
+	p.startArms(front, feet)
+}
+
+// startArms lifts the hands and swings the arms against the legs. The lead arm
+// is that of the front-block side.
+func (p *plan) startArms(front side, feet []stride) {
+	move, exit := p.stamps["first-move"], p.stamps["block-exit"]
+	lifts := map[side]float64{front: p.stamps["lead-arm"], front.other(): move + 0.020}
+	for s, lift := range lifts {
+		p.at(lift, values{s.of(armFlexR): 74, s.of(elbowR): 170, s.of(armOutR): 4, s.of(armTurnR): 0})
+		if s == front {
+			peak := math.Max(exit-0.02, lift+0.2)
+			p.at(between(lift, peak, 0.45), values{s.of(elbowR): 112})
+			p.at(peak, values{s.of(armFlexR): 122, s.of(elbowR): 96, s.of(armOutR): 4, s.of(armTurnR): 14})
+		} else {
+			p.at(lift+0.09, values{s.of(elbowR): 128})
+			p.at(exit-0.03, values{s.of(armFlexR): -60, s.of(elbowR): 118, s.of(armOutR): 8})
+		}
+	}
+	forward := front
+	for i, st := range feet[2:] {
+		forward = forward.other()
+		t := st.to
+		p.at(t, values{forward.of(armFlexR): 82 - 4*float64(i), forward.of(elbowR): 84, forward.of(armTurnR): 16, forward.other().of(armFlexR): -60, forward.other().of(elbowR): 98})
+		p.at(t-0.5*(st.to-st.td), values{forward.of(elbowR): 104, forward.other().of(elbowR): 106})
+	}
+	pressed := r3.Unit(r3.Vec{X: 0.35, Z: -0.8})
+	p.hands = func(m *Motion, t float64, f *figure) {
+		for s, lift := range lifts {
+			w := 1 - smooth((t-lift)/0.14)
+			wrist := r3.Vec{X: -0.03, Y: s.sign() * p.pr.ShoulderHalf * 1.25, Z: 0.8*p.pr.Hand + 0.01}
+			p.pr.grasp(f, s, wrist, r3.Vec{X: -1, Y: 0.6 * s.sign()}, pressed, w)
+		}
+	}
+}
+
+func measureStart(m *Motion) map[string]float64 {
+	front, rear := right, left
+	at := m.Stamps
+	x := r3.Vec{X: 1}
+	ankle := func(s side) func(t float64) float64 {
+		return func(t float64) float64 { f := m.figure(t); return f.limb[s].ankle.Z }
+	}
+	at["recover-1"], at["recover-2"] = highest(at["rear-off"], at["td1"], ankle(rear)), highest(at["block-exit"], at["td2"], ankle(front))
+	out := map[string]float64{}
+	set := m.figure(at["set"])
+	leg := m.plan.pr.legLength()
+	out["front-knee@set"], out["rear-knee@set"] = set.knee(front), set.knee(rear)
+	out["front-hip@set"], out["rear-hip@set"] = set.hipAngle(front), set.hipAngle(rear)
+	out["hand-load@set"] = ahead(set.limb[front].wrist, set.shoulders(), x)
+	out["hip-over-shoulder@set"] = 100 * (set.midHip.Z - set.shoulders().Z) / m.plan.pr.Trunk
+	out["hip-over-front-foot@set"] = 100 * ahead(set.limb[front].ankle, set.limb[front].hip, x) / leg
+	trunk := r3.Sub(set.shoulders(), set.midHip)
+	neck := r3.Sub(middle(set.limb[left].ear, set.limb[right].ear), set.shoulders())
+	out["head-line@set"] = atan2(neck.Z, neck.X) - atan2(trunk.Z, trunk.X)
+	for key, s := range map[string][2]string{
+		"reaction@first-move": {"gun", "first-move"}, "rear-push@rear-off": {"first-move", "rear-off"},
+		"single-push@block-exit": {"rear-off", "block-exit"}, "block-time@block-exit": {"first-move", "block-exit"},
+		"lead-arm-lag@lead-arm": {"first-move", "lead-arm"}, "flight@td1": {"block-exit", "td1"},
+		"contact@to1": {"td1", "to1"}, "flight@td2": {"to1", "td2"}, "contact@to2": {"td2", "to2"},
+		"flight@td3": {"to2", "td3"}, "contact@to3": {"td3", "to3"},
+	} {
+		out[key] = at[s[1]] - at[s[0]]
+	}
+	line := func(f *figure, s side) float64 { return fitted(f.limb[s].toe, f.midHip, f.shoulders()) }
+	exit := m.figure(at["block-exit"])
+	out["exit-line@block-exit"] = line(&exit, front)
+	out["front-leg-extension@block-exit"] = exit.knee(front)
+	_, v := m.com.at((at["block-exit"] + at["td1"]) / 2)
+	out["exit-velocity@td1"] = v.X
+	last, from := out["exit-line@block-exit"], 0.0
+	for i, s := range []side{rear, front, rear} {
+		on := func(id, place string) string { return fmt.Sprintf("%s@%s%d", id, place, i+1) }
+		tdAt := at[fmt.Sprintf("td%d", i+1)]
+		td, to := m.figure(tdAt), m.figure(at[fmt.Sprintf("to%d", i+1)])
+		out[on("toe-ahead", "td")] = td.limb[s].toe.X - m.body.of(&td).X
+		out[on("shin", "td")] = td.shin(s, x)
+		out[on("step-length", "td")] = td.limb[s].toe.X - from
+		out[on("foot-speed", "td")] = m.toeSpeed(s, tdAt-0.002, 0.0125, x)
+		from = td.limb[s].toe.X
+		l := line(&to, s)
+		out[on("line", "to")], out[on("line-rise", "to")] = l, l-last
+		last = l
+	}
+	for i, s := range []side{rear, front} {
+		f := m.figure(at[fmt.Sprintf("recover-%d", i+1)])
+		out[fmt.Sprintf("heel-recovery@recover-%d", i+1)] = 100 * (f.limb[s].ankle.Z - f.limb[s.other()].knee.Z) / leg
+	}
+	return out
 }

@@ -1,0 +1,243 @@
+package sim
+
+import (
+	"fmt"
+	"maps"
+	"math"
+	"math/rand/v2"
+	"slices"
+	"strings"
+)
+
+// discipline is how one event is moved. Every number that steers it is a knob,
+// named after the measure that it sets.
+type discipline struct {
+	id       string
+	variants []string
+	knobs    func(w Want) []knob
+	faults   map[string]change
+	lay      func(p *plan)
+	measure  func(m *Motion) map[string]float64
+}
+
+// knob is a number that steers a movement: its usual value, how much it varies
+// by itself (standard deviation), and what a body allows.
+type knob struct {
+	key       string
+	v, vary   float64
+	low, high float64
+	held      bool // the movement is laid out again until its measure has this value
+	tolerance float64
+}
+
+// change is what a fault of strength 1 does to knobs; a key without # stands
+// for every turn or stride.
+type change map[string]float64
+
+// Want is what a movement is to show.
+type Want struct {
+	Event   string
+	Variant string // empty: the event's first
+	Level   string // developing, youth, trained or elite; empty: trained
+	Athlete Athlete
+	Seed    uint64             // 0: as planned, without natural variation
+	Faults  map[string]float64 // fault → strength, 0 to 1
+	Set     map[string]float64 // knob → value
+}
+
+// disciplines are all events, one file each.
+func disciplines() []discipline {
+	return []discipline{sprintStart(), running(), hammer(), weight()}
+}
+
+// Events are the ids of all events that the athlete can do.
+func Events() []string {
+	var out []string
+	for _, d := range disciplines() {
+		out = append(out, d.id)
+	}
+	return out
+}
+
+func find(event string) (discipline, error) {
+	for _, d := range disciplines() {
+		if d.id == event {
+			return d, nil
+		}
+	}
+	return discipline{}, fmt.Errorf("there is no event %q: use one of %s", event, strings.Join(Events(), ", "))
+}
+
+// Variants are the ways in which an event can be done.
+func Variants(event string) ([]string, error) {
+	d, err := find(event)
+	return d.variants, err
+}
+
+// Faults are the ids of the faults that an event can be given, sorted.
+func Faults(event string) ([]string, error) {
+	d, err := find(event)
+	return slices.Sorted(maps.Keys(d.faults)), err
+}
+
+// Levels are the levels of an athlete.
+var Levels = []string{"developing", "youth", "trained", "elite"}
+
+// rounds in which the knobs that stand for measures are set until the measures
+// have their values.
+const steering = 9
+
+// Move moves an athlete as asked.
+func Move(w Want) (*Motion, error) {
+	d, err := find(w.Event)
+	if err != nil {
+		return nil, err
+	}
+	if err := w.Athlete.Check(); err != nil {
+		return nil, err
+	}
+	if w.Variant == "" {
+		w.Variant = d.variants[0]
+	}
+	if !slices.Contains(d.variants, w.Variant) {
+		return nil, fmt.Errorf("%s has no variant %q: use one of %s", d.id, w.Variant, strings.Join(d.variants, ", "))
+	}
+	if w.Level == "" {
+		w.Level = "trained"
+	}
+	if !slices.Contains(Levels, w.Level) {
+		return nil, fmt.Errorf("there is no level %q: use one of %s", w.Level, strings.Join(Levels, ", "))
+	}
+	knobs := d.knobs(w)
+	goal, err := d.goal(w, knobs)
+	if err != nil {
+		return nil, err
+	}
+	return d.steer(w, knobs, goal)
+}
+
+// goal is the value that each knob is to have: usual, varied by the seed,
+// changed by the faults, set by hand.
+func (d discipline) goal(w Want, knobs []knob) (map[string]float64, error) {
+	goal := map[string]float64{}
+	known := map[string]knob{}
+	r := rand.New(rand.NewPCG(w.Seed, 0x5eed))
+	for _, k := range knobs {
+		goal[k.key], known[k.key] = k.v, k
+		if w.Seed != 0 {
+			goal[k.key] += clamp(r.NormFloat64(), -2, 2) * k.vary
+		}
+	}
+	for _, id := range slices.Sorted(maps.Keys(w.Faults)) {
+		strength := w.Faults[id]
+		effect, ok := d.faults[id]
+		if !ok {
+			names, _ := Faults(d.id)
+			return nil, fmt.Errorf("%s has no fault %q: use one of %s", d.id, id, strings.Join(names, ", "))
+		}
+		if strength < 0 || strength > 1 || math.IsNaN(strength) {
+			return nil, fmt.Errorf("%s: a strength of %g is not between 0 and 1", id, strength)
+		}
+		for key, by := range effect {
+			hit := false
+			for _, k := range knobs {
+				if base, _, _ := strings.Cut(k.key, "#"); k.key == key || base == key {
+					goal[k.key] += strength * by
+					hit = true
+				}
+			}
+			if base, _, numbered := strings.Cut(key, "#"); numbered && !hit {
+				_, hit = known[base+"#1"] // a turn that this variant does not have
+			}
+			if !hit {
+				return nil, fmt.Errorf("%s: the fault %s changes %s, which nothing steers", d.id, id, key)
+			}
+		}
+	}
+	for _, k := range knobs {
+		goal[k.key] = clamp(goal[k.key], k.low, k.high)
+	}
+	for _, key := range slices.Sorted(maps.Keys(w.Set)) {
+		k, ok := known[key]
+		if !ok {
+			return nil, fmt.Errorf("%s is not steered by %q: use one of %s", d.id, key, strings.Join(slices.Sorted(maps.Keys(known)), ", "))
+		}
+		if v := w.Set[key]; v < k.low || v > k.high || math.IsNaN(v) {
+			return nil, fmt.Errorf("%s cannot be %g: a body allows %g to %g", key, v, k.low, k.high)
+		}
+		goal[key] = w.Set[key]
+	}
+	return goal, nil
+}
+
+// steer lays the movement out again and again, each time correcting the knobs
+// by what their measures lacked.
+func (d discipline) steer(w Want, knobs []knob, goal map[string]float64) (*Motion, error) {
+	value := maps.Clone(goal)
+	var m *Motion
+	for round := range steering {
+		p := &plan{who: w.Athlete, pr: w.Athlete.Proportions(), event: d.id, variant: w.Variant, value: value, seed: w.Seed, stamps: map[string]float64{}}
+		d.lay(p)
+		var err error
+		if m, err = p.motion(); err != nil {
+			return nil, err
+		}
+		m.Variant, m.Faults = w.Variant, map[string]float64{}
+		for id, s := range w.Faults {
+			if s > 0 {
+				m.Faults[id] = s
+			}
+		}
+		m.Measures = d.measure(m)
+		off := false
+		for _, k := range knobs {
+			if !k.held {
+				continue
+			}
+			got, ok := m.Measures[k.key]
+			if !ok {
+				panic("sim: " + d.id + " does not measure its knob " + k.key)
+			}
+			miss := goal[k.key] - got
+			if math.Abs(miss) > k.tolerance/4 {
+				off = true
+				value[k.key] += miss
+			}
+		}
+		if !off || round == steering-1 {
+			break
+		}
+	}
+	for _, k := range knobs {
+		if got := m.Measures[k.key]; k.held && math.Abs(goal[k.key]-got) > k.tolerance {
+			return nil, fmt.Errorf("%s: %s cannot be %.4g together with the rest: it comes to %.4g", d.id, k.key, goal[k.key], got)
+		}
+	}
+	return m, nil
+}
+
+// Knobs are the numbers that steer an event's clean movement, by key.
+func Knobs(w Want) (map[string]float64, error) {
+	d, err := find(w.Event)
+	if err != nil {
+		return nil, err
+	}
+	if w.Variant == "" {
+		w.Variant = d.variants[0]
+	}
+	out := map[string]float64{}
+	for _, k := range d.knobs(w) {
+		out[k.key] = k.v
+	}
+	return out, nil
+}
+
+// free is a knob that is taken as it is.
+func free(key string, v, vary, low, high float64) knob {
+	return knob{key: key, v: v, vary: vary, low: low, high: high}
+}
+
+// held is a knob whose measure is brought to its value, within a tolerance.
+func held(key string, v, vary, low, high, tolerance float64) knob {
+	return knob{key: key, v: v, vary: vary, low: low, high: high, held: true, tolerance: tolerance}
+}
