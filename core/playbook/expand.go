@@ -149,8 +149,12 @@ func (e Event) As(variant string) (Event, error) {
 	}
 	out.Measures = nil
 	for _, m := range e.Measures {
+		whole := true
+		for _, id := range m.Stamps {
+			whole = whole && times[id] > 0
+		}
 		m.At, m.Stamps = spread(m.At), spread(m.Stamps)
-		if len(m.At) > 0 {
+		if whole && len(m.At) > 0 {
 			out.Measures = append(out.Measures, m)
 		}
 	}

@@ -225,7 +225,7 @@ func (pr *Proportions) standOn(l *limbs, foot footing, ahead r3.Vec) {
 	along := r3.Unit(r3.Sub(l.ankle, l.hip))
 	l.kneeTo = square(ahead, along)
 	up := r3.Unit(r3.Sub(l.knee, l.ankle))
-	across := r3.Unit(r3.Cross(l.kneeTo, r3.Scale(-1, along)))
+	across := r3.Unit(r3.Cross(l.kneeTo, along))
 	l.shank = frame{x: r3.Cross(across, up), y: across, z: up}
 	pr.shoe(l, foot)
 }

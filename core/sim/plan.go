@@ -285,6 +285,7 @@ func (p *plan) motion() (*Motion, error) {
 		h.settle(&p.pr)
 	}
 	sort.SliceStable(p.ways, func(i, j int) bool { return p.ways[i].t < p.ways[j].t })
+	sort.SliceStable(p.swings, func(i, j int) bool { return p.swings[i].from < p.swings[j].from })
 	for _, w := range p.swings {
 		w.fit()
 	}

@@ -178,7 +178,7 @@ func layStart(p *plan) {
 		}
 		st := stride{foot: s, td: t, to: t + tc, ahead: ahead, off: (v+after)/2*tc - ahead, kneeTd: kneeTd[i], kneeTo: kneeTo[i], strike: 17, lift: 78, wide: 0.075, toeOut: 4, flatBy: 0.35}
 		if i == 0 { // standing up early leaves the hips behind
-			st.off -= 0.014 * p.get("first-line")
+			st.off -= 0.014 * math.Max(0, p.get("first-line"))
 		}
 		if i == 0 && st.kneeTd > 150 {
 			st.strike = 8
