@@ -14,7 +14,7 @@ func shotGlide() discipline {
 		knobs: func(w Want) []knob {
 			return []knob{
 				free("drive", 0.30, 0.008, 0.15, 0.6), free("glide-time", 0.125, 0.004, 0.05, 0.35), free("land-gap", 0.095, 0.005, 0.02, 0.35), free("delivery", 0.235, 0.006, 0.12, 0.45),
-				free("hop", 0, 0.004, -0.03, 0.25), free("push-azimuth", 48, 4, -40, 110), free("push-knee-down", 110, 1.5, 90, 168), free("push-knee-power", 116, 1.5, 90, 168), free("low-knee", 104, 1.5, 80, 150),
+				free("hop", 0, 0.004, -0.03, 0.25), free("push-azimuth", 48, 4, -40, 110), free("push-knee-down", 110, 1.5, 90, 168), free("push-knee-power", 110, 1.5, 90, 168), free("low-knee", 104, 1.5, 80, 150),
 				free("facing", 2, 3, -40, 110), free("separation", 46, 2, -20, 80), free("trunk-down", -42, 1.5, -70, 20), free("trunk-power", -27, 1.5, -60, 30), free("trunk-release", 3, 1, -25, 50),
 				held("front-knee@free-down", 152, 1.5, 110, 176, 3), free("front-knee", 168, 1, 95, 177), free("feet-offset", 0.06, 0.01, -0.2, 0.3), free("arm-early", 0, 0.004, -0.05, 0.16),
 				free("reverse-turn", 34, 4, 0, 240), free("behind", 0, 0.008, -0.05, 0.40), held("release-angle@release", 36, 0.8, 12, 55, 0.8), free("aim", 180, 3, 140, 220),
@@ -22,7 +22,7 @@ func shotGlide() discipline {
 		},
 		faults: map[string]change{
 			"hop-up": {"hop": 0.10, "glide-time": 0.10, "push-knee-down": 12, "land-gap": 0.02}, "slow-feet": {"land-gap": 0.11, "facing": 14}, "early-open": {"facing": 72, "separation": -24},
-			"foot-not-under": {"push-azimuth": -66}, "straight-landing": {"push-knee-down": 46, "push-knee-power": 34}, "soft-front": {"front-knee": -46, "front-knee@free-down": -8},
+			"foot-not-under": {"push-azimuth": -66}, "straight-landing": {"push-knee-down": 46, "push-knee-power": 14, "front-knee@free-down": 12}, "soft-front": {"front-knee": -46, "front-knee@free-down": -8},
 			"bent-over": {"trunk-release": 34}, "throwing-arm-early": {"arm-early": 0.13}, "pirouette-reverse": {"reverse-turn": 130}, "fall-back": {"behind": 0.30},
 		},
 		lay: layGlide, measure: measureGlide,
@@ -56,13 +56,13 @@ func layGlide(p *plan) {
 	p.stand(hold{foot: right, from: math.Inf(-1), to: 0, at: r3.Vec{X: back}, pins: []pin{{0, toe}, {-0.09, heel}},
 		yaw: yaw(knot{start, 4}), pitch: newTrack(knot{start, 0}, knot{low, 2}, knot{-0.09, 0}, knot{0, -26})})
 	azimuth := p.get("push-azimuth")
-	ballAt := r3.Vec{X: -0.16 * k, Y: -0.14}
+	ballAt := r3.Vec{X: -0.16 * k, Y: -0.20}
 	finish := 176.0
 	push := hold{foot: right, from: pushDown, to: inf, at: r3.Sub(ballAt, r3.Scale(pr.BallAhead, toward(azimuth))), pins: []pin{{pushDown, ball}},
 		yaw:   yaw(knot{pushDown, azimuth}, knot{freeDown, azimuth + 24}, knot{between(freeDown, release, 0.6), math.Max(azimuth+70, 110)}, knot{release, math.Max(azimuth+112, 158)}),
-		pitch: newTrack(knot{pushDown, 40}, knot{freeDown, 26}, knot{between(freeDown, release, 0.6), 34}, knot{release, 62}, knot{off, 70})}
+		pitch: newTrack(knot{pushDown, 40}, knot{freeDown, 20}, knot{between(freeDown, release, 0.6), 34}, knot{release, 62}, knot{off, 70})}
 	heelAt := r3.Sub(ballAt, r3.Scale(pr.BallAhead+pr.HeelBehind, toward(azimuth+24)))
-	frontYaw := 120.0
+	frontYaw := 138.0
 	frontBall := r3.Vec{X: 0.56*k + 0.0045*(p.get("front-knee@free-down")-152), Y: heelAt.Y + p.get("feet-offset")}
 	front := hold{foot: left, from: freeDown, to: inf, at: r3.Sub(frontBall, r3.Scale(pr.ToeAhead, toward(frontYaw))), pins: []pin{{freeDown, ball}},
 		yaw: yaw(knot{freeDown, frontYaw}, knot{between(freeDown, release, 0.5), frontYaw + 10}, knot{release, frontYaw + 38}), pitch: newTrack(knot{freeDown, 8}, knot{freeDown + 0.05, 0}, knot{release, 2})}
@@ -113,9 +113,9 @@ func layGlide(p *plan) {
 		way{t: start, over: right, dx: 0.07, dy: -0.02, knee: 154},
 		way{t: low, over: right, dx: 0.16 * k, dy: -0.01, knee: p.get("low-knee"), speed: &r3.Vec{X: 0.9}},
 		way{t: 0, over: right, dx: 0.50 * k, dy: 0, knee: 160 + 40*hop},
-		way{t: pushDown, over: right, dx: 0.02, dy: -0.02, knee: p.get("push-knee-down")},
-		way{t: freeDown, over: right, dx: 0.25*k - 0.5*behind, dy: 0.05, knee: p.get("push-knee-power")},
-		way{t: between(freeDown, release, 0.55), over: right, dx: 0.36*k - 0.7*behind, dy: 0.06, knee: math.Max(138, p.get("push-knee-power"))},
+		way{t: pushDown, over: right, dx: 0.02, dy: 0.02, knee: p.get("push-knee-down")},
+		way{t: freeDown, over: right, dx: 0.25*k - 0.5*behind, dy: 0.10, knee: p.get("push-knee-power")},
+		way{t: between(freeDown, release, 0.55), over: right, dx: 0.36*k - 0.7*behind, dy: 0.12, knee: math.Max(138, p.get("push-knee-power"))},
 		way{t: release, over: left, dx: -0.22*k - behind, dy: -0.02, knee: p.get("front-knee")})
 	if fixed {
 		p.ways = append(p.ways, way{t: release + 0.25, over: left, dx: -0.16 * k, dy: 0, knee: 166}, way{t: p.end, over: left, dx: -0.16 * k, dy: 0, knee: 164, speed: &r3.Vec{}})
