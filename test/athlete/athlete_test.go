@@ -88,7 +88,7 @@ func TestCleanMovementsLieInTheBands(t *testing.T) {
 						for _, place := range measure.At {
 							v, ok := m.Measures[measure.ID+"@"+place]
 							if !ok {
-								if !noFirst[measure.ID] {
+								if k, _ := as.Key(place); !noFirst[measure.ID] && !k.Optional {
 									t.Errorf("the truth knows nothing of %s@%s", measure.ID, place)
 								}
 								continue
@@ -111,7 +111,7 @@ func TestCleanMovementsLieInTheBands(t *testing.T) {
 						}
 					}
 					for _, k := range as.Keys {
-						if _, ok := m.Stamps[k.ID]; !ok {
+						if _, ok := m.Stamps[k.ID]; !ok && !k.Optional {
 							t.Errorf("the truth has no stamp %s", k.ID)
 						}
 					}
