@@ -47,7 +47,7 @@ type Want struct {
 
 // disciplines are all events, one file each.
 func disciplines() []discipline {
-	return []discipline{sprintStart(), running(), hammer(), weight(), discus(), shotGlide(), shotRotational(), javelin(), longJump()}
+	return []discipline{sprintStart(), running(), hammer(), weight(), discus(), shotGlide(), shotRotational(), javelin(), longJump(), highJump(), poleVault()}
 }
 
 // Events are the ids of all events that the athlete can do.

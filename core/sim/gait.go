@@ -19,6 +19,7 @@ type stride struct {
 	toeOut         float64
 	lean           float64 // hips beside the foot, m to the left, as in a bend
 	flatBy         float64 // share of the contact by which the sole lies flat; 0: a third
+	leave          *r3.Vec // where the hips are as the foot leaves, over the ground; nil: straight on
 }
 
 // swingStyle is how a leg comes through between two contacts.
@@ -56,6 +57,9 @@ func (p *plan) ground(s stride, at r3.Vec) (*hold, r3.Vec) {
 	h.settle(&p.pr)
 	p.ways = append(p.ways, way{t: s.td, over: s.foot, dx: at.X - h.footing(&p.pr, s.td).ankle.X, dy: at.Y - h.footing(&p.pr, s.td).ankle.Y, knee: s.kneeTd})
 	leave := r3.Add(place, r3.Add(r3.Scale(s.off, u), r3.Scale(-s.foot.sign()*s.wide+s.lean, beside)))
+	if s.leave != nil {
+		leave = *s.leave
+	}
 	ankle := h.footing(&p.pr, s.to).ankle
 	p.ways = append(p.ways, way{t: s.to, over: s.foot, dx: leave.X - ankle.X, dy: leave.Y - ankle.Y, knee: s.kneeTo})
 	return h, leave

@@ -25,7 +25,7 @@ func longJump() discipline {
 				contact = 0.145
 			}
 			return []knob{
-				free("approach-speed", v, 0.08, 4.5, 10.8), free("pen-ratio", 1.07, 0.012, 0.8, 1.3), free("last-ratio", 0.93, 0.012, 0.6, 1.25), free("pen-knee", 150, 1.5, 115, 176), free("pen-foot", -2, 1.5, -20, 25),
+				free("approach-speed", v, 0.08, 4.5, 10.8), free("pen-ratio", 1.07, 0.012, 0.8, 1.3), free("last-ratio", 0.93, 0.012, 0.6, 1.25), free("pen-knee", 144, 1.5, 115, 176), free("pen-foot", -2, 1.5, -20, 25),
 				free("board-td-distance", 48, 1, 15, 80), free("board-knee", 166, 1, 140, 177), free("contact", contact, 0.002, 0.09, 0.22), held("speed-loss@board-to", 12.5, 0.5, 2, 35, 0.6), held("take-off-angle@board-to", 20.5, 0.5, 8, 32, 0.4),
 				free("free-thigh", 86, 2, 20, 105), free("thigh-hold", 0.11, 0.006, 0, 0.25), free("trunk", 1, 1, -30, 25), free("extension", 172, 0.8, 140, 177), free("shoulder-tilt", 0, 1, -30, 30), free("arms-together", 0, 2, 0, 160),
 				free("rotation", 0, 1.5, -20, 90), free("heel-reach", 80, 1.5, 25, 92), free("trunk-heels", 20, 2, -20, 90), free("board-gap", -0.05, 0.02, -0.4, 0.3), free("hands", 0, 2, -120, 20),
@@ -86,9 +86,8 @@ func layLongJump(p *plan) {
 	t3 := penTd - penFlight - tc
 	h3 := penHip - v*penFlight - v*tc
 	steps = append([]contactAt{{right, t3, t3 + tc, h3, ahead, off, 166, 171, 2, 80}}, steps...)
-	for i, s := range []side{left, right, left} {
+	for _, s := range []side{left, right, left} {
 		first := steps[0]
-		_ = i
 		td := first.td - tf - tc
 		steps = append([]contactAt{{s, td, td + tc, first.hip - v*(tc+tf), ahead, off, 166, 171, 2, 80}}, steps...)
 	}

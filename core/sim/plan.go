@@ -94,6 +94,9 @@ func (h *hold) footing(pr *Proportions, t float64) footing {
 	return f
 }
 
+// mid is the middle of a hold in time.
+func (h *hold) mid() float64 { return (h.from + h.to) / 2 }
+
 // standsOn is the pin's place at an instant, which does not move.
 func (h *hold) standsOn(t float64) (part, r3.Vec) {
 	i := 0
@@ -192,24 +195,25 @@ type span struct{ from, to float64 }
 
 // plan is a movement as it is laid out.
 type plan struct {
-	who     Athlete
-	pr      Proportions
-	event   string
-	variant string
-	value   map[string]float64
-	seed    uint64
-	keys    [channels][]knot
-	holds   []*hold
-	swings  []*swing
-	ways    []way
-	air     []span
-	stamps  map[string]float64
-	begin   float64
-	end     float64
-	hands   func(m *Motion, t float64, f *figure) // brings the hands to the implement
-	carry   func(m *Motion, t float64, f *figure) // places the implement
-	marks   map[string]r3.Vec                     // still things whose places are known
-	err     error
+	who      Athlete
+	pr       Proportions
+	event    string
+	variant  string
+	value    map[string]float64
+	seed     uint64
+	keys     [channels][]knot
+	holds    []*hold
+	swings   []*swing
+	ways     []way
+	air      []span
+	stamps   map[string]float64
+	begin    float64
+	end      float64
+	hands    func(m *Motion, t float64, f *figure) // brings the hands to the implement
+	carry    func(m *Motion, t float64, f *figure) // places the implement
+	joinPole func(m *Motion)                       // hands the body over to the pole
+	marks    map[string]r3.Vec                     // still things whose places are known
+	err      error
 }
 
 // get is a knob's value.
@@ -295,6 +299,9 @@ func (p *plan) motion() (*Motion, error) {
 		}
 		for _, w := range p.swings {
 			m.join(w)
+		}
+		if p.joinPole != nil {
+			p.joinPole(m)
 		}
 	}
 	return m, m.layPath()
