@@ -63,8 +63,11 @@ func (s side) of(c channel) channel { return c + channel(s)*(armFlexL-armFlexR) 
 type footing struct {
 	ankle r3.Vec
 	basis frame
+	yaw   float64
 	pitch float64
 	bend  float64
+	on    part   // what it stands on
+	spot  r3.Vec // and where
 }
 
 // stance is a leg's posture: standing on the ground, or swinging.
@@ -172,13 +175,33 @@ func (pr *Proportions) grasp(f *figure, s side, wrist, elbowTo, hand r3.Vec, wei
 		own = r3.Scale(1/n, own)
 	}
 	ownHand := r3.Unit(r3.Sub(l.knuckle, l.wrist))
-	l.wrist = reach(l.shoulder, mix(l.wrist, wrist, weight), pr.armLength())
+	l.wrist = pr.handReach(l.shoulder, mix(l.wrist, wrist, weight))
 	l.elbow = bend(l.shoulder, l.wrist, pr.UpperArm, pr.Forearm, mix(own, r3.Unit(elbowTo), weight))
 	to := mix(ownHand, r3.Unit(hand), weight)
 	if r3.Norm(to) < 1e-3 {
 		to = hand
 	}
 	l.knuckle = r3.Add(l.wrist, r3.Scale(pr.Hand, r3.Unit(to)))
+}
+
+// handReach is where a wrist that wants to be at to is: no farther than the arm
+// is long, and no nearer to the shoulder than an elbow folds.
+func (pr *Proportions) handReach(shoulder, to r3.Vec) r3.Vec {
+	const folded = 26
+	d := r3.Sub(to, shoulder)
+	const eases, most = 0.978, 0.9995
+	if far := r3.Norm(d) / pr.armLength(); far > eases { // and it slows down toward straight
+		far = most - (most-eases)*math.Exp(-(far-eases)/(most-eases))
+		d = r3.Scale(far*pr.armLength()/r3.Norm(d), d)
+		to = r3.Add(shoulder, d)
+	}
+	n, least := r3.Norm(d), pr.leg2arm(folded)
+	if n >= least+0.06 || n < 1e-9 {
+		return to
+	}
+	// eased, so that the hand slows down toward the fold
+	eased := least + 0.06*math.Exp((n-least-0.06)/0.06)
+	return r3.Add(shoulder, r3.Scale(eased/n, d))
 }
 
 // hanging is the direction of a limb that hangs down, swung forward and out.
@@ -249,34 +272,44 @@ func toeBend(pitch float64) float64 {
 	return 50 * math.Tanh(pitch/50)
 }
 
-// stretched lifts the heel of a standing foot whose leg is too short, about
-// its toes, as feet do.
+// stretched lifts the heel of a standing foot whose leg is too short, as feet
+// do.
 func (pr *Proportions) stretched(hip r3.Vec, foot footing) footing {
 	most := straightest * pr.legLength()
-	if r3.Norm(r3.Sub(foot.ankle, hip)) <= most || foot.pitch >= 70 {
+	if r3.Norm(r3.Sub(foot.ankle, hip)) <= most || foot.pitch >= 78 {
 		return foot
 	}
-	tip := func(f footing) r3.Vec { var l limbs; pr.shoe(&l, f); return l.toe }
-	at := tip(foot)
-	yaw := atan2(foot.basis.x.Y, foot.basis.x.X)
-	low, high := foot.pitch, 75.0
-	lifted := func(pitch float64) footing {
-		out := footing{basis: turned(yaw, pitch, 0), pitch: pitch, bend: foot.bend}
-		out.ankle = r3.Sub(at, tip(out))
-		return out
-	}
-	if r3.Norm(r3.Sub(lifted(high).ankle, hip)) > most {
-		return lifted(high)
-	}
-	for range 14 {
-		mid := (low + high) / 2
-		if r3.Norm(r3.Sub(lifted(mid).ankle, hip)) > most {
-			low = mid
+	low, high := foot.pitch, 78.0
+	lifted := foot
+	for range 16 {
+		lifted.pitch = (low + high) / 2
+		pr.set(&lifted)
+		if r3.Norm(r3.Sub(lifted.ankle, hip)) > most {
+			low = lifted.pitch
 		} else {
-			high = mid
+			high = lifted.pitch
 		}
 	}
-	return lifted(high)
+	lifted.pitch = high
+	pr.set(&lifted)
+	return lifted
+}
+
+// shortfall is how far the hips have to move for the standing legs to reach
+// their feet.
+func (pr *Proportions) shortfall(f *figure, p *posture) r3.Vec {
+	var sum r3.Vec
+	for s := right; s <= left; s++ {
+		if !p.feet[s].ground {
+			continue
+		}
+		foot := pr.stretched(f.limb[s].hip, p.feet[s].foot)
+		d := r3.Sub(foot.ankle, f.limb[s].hip)
+		if over := r3.Norm(d) - straightest*pr.legLength(); over > 0 {
+			sum = r3.Add(sum, r3.Scale(over/r3.Norm(d), d))
+		}
+	}
+	return sum
 }
 
 // swingOf is a leg's posture by its joints, as far as a figure shows it.

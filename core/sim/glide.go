@@ -23,7 +23,7 @@ func shotGlide() discipline {
 		faults: map[string]change{
 			"hop-up": {"hop": 0.10, "glide-time": 0.10, "push-knee-down": 12, "land-gap": 0.02}, "slow-feet": {"land-gap": 0.11, "facing": 14}, "early-open": {"facing": 72, "separation": -24},
 			"foot-not-under": {"push-azimuth": -66}, "straight-landing": {"push-knee-down": 46, "push-knee-power": 14, "front-knee@free-down": 12}, "soft-front": {"front-knee": -46, "front-knee@free-down": -8},
-			"bent-over": {"trunk-release": 34}, "throwing-arm-early": {"arm-early": 0.13}, "pirouette-reverse": {"reverse-turn": 130}, "fall-back": {"behind": 0.30},
+			"bent-over": {"trunk-release": 34}, "throwing-arm-early": {"arm-early": 0.13}, "pirouette-reverse": {"reverse-turn": 130}, "fall-back": {"behind": 0.24},
 		},
 		lay: layGlide, measure: measureGlide,
 	}
@@ -82,7 +82,7 @@ func layGlide(p *plan) {
 	p.stand(push)
 	p.stand(front)
 	p.fly(0, pushDown)
-	p.step(right, 0, pushDown, legKnot{0.5 * pushDown, 52, 2, 0, 96, 16})
+	p.step(right, 0, pushDown, legKnot{0.38 * pushDown, 76, 3, 0, 142, 0}, legKnot{0.70 * pushDown, 66, 2, 0, 116, 6})
 	// the free leg: up behind at the start, drawn in, then driven low to the board
 	p.step(left, start-1, freeDown,
 		legKnot{start, 6, 6, 0, 140, 30}, legKnot{between(start, low, 0.45), 18, 4, 0, 120, 30}, legKnot{low - 0.02, 60, 4, 0, 74, 20},

@@ -240,7 +240,11 @@ func layHammer(p *plan) {
 		h := hold{foot: right, from: from, at: pushAt, pins: []pin{{from, ball}}}
 		if k <= n {
 			to = off[k]
-			h.yaw = world([]knot{{math.Max(from, -0.3), facingThen}, {between(math.Max(from, 0), to, 0.5), facingThen + 12}, {to, facingThen + 46}})
+			round := 0.0
+			if k > 1 {
+				round = 58
+			}
+			h.yaw = world([]knot{{math.Max(from, -0.3), facingThen}, {between(math.Max(from, 0), to, 0.5), facingThen + 12 + 0.3*round}, {to, facingThen + 46 + round}})
 			if in := p.get("push-knee-collapse"); k == 1 {
 				h.knee = newTrack(knot{-0.35, 0}, knot{0, in}, knot{to, 0.8 * in})
 			}
@@ -257,7 +261,10 @@ func layHammer(p *plan) {
 		from = down[k]
 		facingThen = turn(k) + p.nth("foot-facing", k)
 		side := toward(334 + 90) // to the left of a body that faces 334
-		pushAt = r3.Add(under(down[k]), r3.Scale(-wide*0.94, side))
+		pushAt = r3.Add(under(down[k]), r3.Scale(-wide*(0.94-0.011*math.Max(0, p.get("legs")-124+0.8*p.nth("pivot-knee", k))), side))
+		for j := 1; j <= k; j++ {
+			pushAt.Y += 0.7 * (p.nth("sway", j) - 0.03)
+		}
 		pushAt.Z = 0
 		lands = append(lands, pushAt)
 		d := down[k] - off[k]
@@ -334,6 +341,9 @@ func layHammer(p *plan) {
 		hip := r3.Add(a, r3.Scale(share, r3.Sub(push, a)))
 		if single {
 			hip = r3.Add(a, r3.Scale(-share*pr.HipHalf*1.3, toward(o.azimuth.at(t)+10+90)))
+			if push != (r3.Vec{}) { // still held back by the foot that leaves
+				hip = r3.Add(hip, r3.Scale(0.20, r3.Sub(push, a)))
+			}
 		}
 		hip = r3.Add(hip, r3.Scale(-c, ballTo))
 		y := 0.0
@@ -352,7 +362,11 @@ func layHammer(p *plan) {
 	}
 	over(0, leg+6, 0.5, start, false)
 	for k := 1; k <= n; k++ {
-		over(off[k], leg+4, 1, r3.Vec{}, true)
+		leaving := start
+		if k > 1 {
+			leaving = lands[k-2]
+		}
+		over(off[k], leg+4, 1, leaving, true)
 		over(between(off[k], down[k], 0.5), leg-2+0.4*p.nth("pivot-knee", k), 1, r3.Vec{}, true)
 		over(down[k], leg-4+0.8*p.nth("pivot-knee", k), 0.42, lands[k-1], false)
 		over(zero[k], leg-4+p.nth("pivot-knee", k), 0.48, lands[k-1], false)
@@ -422,6 +436,9 @@ func (o *orbit) grip(p *plan, f *figure, t float64) (r3.Vec, r3.Vec) {
 	}
 	r := -pr.ShoulderHalf*s + math.Sqrt(sq(arm)-sq(pr.ShoulderHalf)*(1-s*s))
 	r = r*o.reach.at(t) + pr.Hand
+	if p.event == "hammer" {
+		r *= between(p.get("hand-reach")/100, 1, smooth((t+0.02)/0.3))
+	}
 	at := r3.Add(f.shoulders(), r3.Scale(r, d))
 	if p.event == "weight" || t >= 0 {
 		return at, d
@@ -429,8 +446,7 @@ func (o *orbit) grip(p *plan, f *figure, t float64) (r3.Vec, r3.Vec) {
 	// in the winds the hands pass over the head while the ball is behind
 	az := o.azimuth.at(t)
 	front := smooth((cos(az-20) + 0.55) / 1.1)
-	reachNow := p.get("hand-reach") / 100
-	ahead := r3.Add(f.shoulders(), r3.Scale(r*reachNow, d))
+	ahead := at
 	dir := toward(az)
 	over := r3.Add(f.neck, r3.Add(r3.Scale(0.30*pr.armLength(), dir), r3.Vec{Z: 0.34 * pr.Height / 1.8}))
 	at = mix(over, ahead, front)

@@ -98,7 +98,7 @@ func layHighJump(p *plan) {
 	centre := r3.Add(ankle, r3.Scale(r, rightOf(end)))
 	path := curve{centre, r - beside(need), end}
 
-	tc := 0.138 * 7 / v
+	tc := 0.138 * 7 / v * leg / 0.894
 	step := func(l float64) float64 { return l/v - tc }
 	ahead := 0.21 * leg
 	plantAhead := p.get("plant-ahead") / 100 * leg
@@ -117,7 +117,7 @@ func layHighJump(p *plan) {
 	penTd := -lastFlight - penTc
 	sPen := -plantAhead - v*(lastFlight+penTc)
 	pk := p.get("pen-knee")
-	list := []c{{left, penTd, penTd + penTc, sPen, 0.26 * leg, pk + 2, math.Min(170, pk+10), -2, 70, between(0.3, 0.84, keep) * need * keep, p.get("pen-offset")}}
+	list := []c{{left, penTd, penTd + penTc, sPen, 0.26 * leg, pk + 2, clamp(pk+10, 150, 170), -2, 70, between(0.3, 0.84, keep) * need * keep, p.get("pen-offset")}}
 	foot, td, s := right, penTd, sPen
 	for i, l := range []float64{1.95, 1.85, 1.80, 1.80, 1.80, 1.80} {
 		tf := step(l * v / 7)

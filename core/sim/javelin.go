@@ -23,7 +23,7 @@ func javelin() discipline {
 			}
 			return []knob{
 				free("approach-speed", v*k, 0.08, 3, 7), free("speed-kept", 95, 0.8, 60, 104), free("touchdown-distance", 12, 1.2, -5, 55), free("impulse", 0.205, 0.005, 0.08, 0.32), free("two-foot-gap", 0.165, 0.005, 0.08, 0.36), free("delivery", 0.128, 0.003, 0.08, 0.25),
-				free("push-foot", foot, 4, 60, 180), free("front-lead", 0, 1.2, -45, 15), free("drive", 0, 1.5, -10, 45), free("trunk-push", -17, 1, -40, 15), free("trunk-block", -12, 1, -35, 20), free("block-knee", 170, 1, 130, 177), free("block-give", 7, 1, -4, 60),
+				free("push-foot", foot, 4, 60, 180), free("front-lead", 0, 1.2, -45, 15), free("drive", 0, 1.5, -10, 45), free("trunk-push", -17, 1, -40, 15), free("trunk-block", -12, 1, -35, 20), free("block-knee", 170, 1, 130, 177), free("block-give", 2, 1, -4, 60),
 				free("hip-lead", 34, 2, -10, 65), free("arm", 158, 2, 80, 174), free("hand-height", 0.10, 0.015, -0.4, 0.4), free("pull", 2, 0.7, -20, 40), free("yaw", 0, 1, -20, 20), free("elbow-low", 0, 2, -10, 75), free("side-lean", 9, 1, -10, 50), free("falls", 0, 0.03, -0.4, 0.9),
 				held("release-angle@release", 34, 0.7, 15, 60, 0.8), held("attack@release", 2, 0.8, -15, 30, 1), free("line-distance", 1.9, 0.08, 0.3, 4),
 			}
@@ -92,15 +92,17 @@ func layJavelin(p *plan) {
 		return newTrack(knots...)
 	}
 	pushAnkle := r3.Vec{X: hipPush + push, Y: -0.07}
-	leaves := -0.024
-	p.stand(hold{foot: right, from: pushDown, to: leaves, at: pushAnkle, pins: []pin{{pushDown, ball}, {-0.42 * gap, toe}},
-		yaw: yaw(knot{pushDown, foot}, knot{-0.5 * gap, foot + 8}, knot{0, math.Max(foot+22, 158)}), pitch: newTrack(knot{pushDown, 8}, knot{-0.72 * gap, 4}, knot{-0.42 * gap, 22}, knot{leaves, 68})})
+	const pushTc = 0.120
+	leaves := pushDown + math.Min(pushTc, gap-0.03)
+	p.stand(hold{foot: right, from: pushDown, to: leaves, at: pushAnkle, pins: []pin{{pushDown, ball}, {pushDown + 0.5*pushTc, toe}},
+		yaw: yaw(knot{pushDown, foot}, knot{pushDown + 0.5*pushTc, foot + 6}, knot{leaves, math.Max(foot+16, 150)}), pitch: newTrack(knot{pushDown, 8}, knot{pushDown + 0.3*pushTc, 4}, knot{pushDown + 0.6*pushTc, 18}, knot{leaves, 62})})
 	blockOff := release + 0.26
 	recover := blockOff + 0.12
 	falls := p.get("falls")
 	p.stand(hold{foot: left, from: 0, to: blockOff, at: block, pins: []pin{{0, heel}, {0.05, toe}}, yaw: yaw(knot{0, 173}), pitch: newTrack(knot{0, -14}, knot{0.05, 0}, knot{release, 0}, knot{between(release, blockOff, 0.5), 22}, knot{blockOff, 62})})
 	recAnkle := r3.Vec{X: block.X + 0.92, Y: -0.10 + falls}
 	p.stand(hold{foot: right, from: recover, to: math.Inf(1), at: recAnkle, pins: []pin{{recover, ball}}, yaw: yaw(knot{recover, 196}), pitch: newTrack(knot{recover, 10}, knot{recover + 0.06, 0})})
+	p.fly(leaves, 0)
 	p.fly(blockOff, recover)
 	p.begin, p.end = runs[1].td+0.02, recover+0.34
 
@@ -145,7 +147,8 @@ func layJavelin(p *plan) {
 	// hips
 	p.ways = append(p.ways,
 		way{t: pushDown, over: right, dx: -push, dy: 0.06, knee: 152},
-		way{t: -0.45 * gap, over: right, dx: 0.30*leg + 0.4*slow*(gap-0.165), dy: 0.06, knee: 138 + 0.8*p.get("drive")},
+		way{t: pushDown + 0.5*pushTc, over: right, dx: 0.5*slow*pushTc - push - p.rise(right, pushDown+0.5*pushTc).X + pushAnkle.X, dy: 0.06, knee: 142 + 0.4*p.get("drive")},
+		way{t: leaves, over: right, dx: slow*(leaves-pushDown) - push - p.rise(right, leaves).X + pushAnkle.X, dy: 0.06, knee: 143},
 		way{t: 0, over: left, dx: hipBlock - p.blockAnkle(block, -14), dy: -0.05, knee: p.get("block-knee")},
 		way{t: 0.5 * release, over: left, dx: 0.47 * (hipBlock - block.X), dy: -0.05, knee: p.get("block-knee") - 0.85*p.get("block-give")},
 		way{t: release, over: left, dx: -0.03, dy: -0.04 + 0.1*falls, knee: p.get("block-knee") - p.get("block-give")},
@@ -165,6 +168,17 @@ func layJavelin(p *plan) {
 	for i := 1; i <= 10; i++ {
 		p.marks[at("mark", i)] = r3.Vec{X: -float64(i), Y: 2}
 	}
+}
+
+// rise is where the ankle of a standing foot has come to.
+func (p *plan) rise(s side, t float64) r3.Vec {
+	for _, h := range p.holds {
+		if h.foot == s && t >= h.from && t <= h.to {
+			h.settle(&p.pr)
+			return h.footing(&p.pr, t).ankle
+		}
+	}
+	return r3.Vec{}
 }
 
 // blockAnkle is where the ankle of the block foot is as its heel lands.
@@ -187,10 +201,10 @@ func (p *plan) throwJavelin(pushDown, release float64) {
 	height := p.get("hand-height")
 	low := p.get("elbow-low") / 100
 	// the wrist from the shoulder along the throw, to the left and up, in arm lengths
-	rise := 0.80 * math.Tan(angle*math.Pi/180)
+	rise := 0.56 * math.Tan(angle*math.Pi/180)
 	t0, t1, t2 := 0.60*release, 0.85*release, release
-	end := r3.Vec{X: 0.40, Y: -0.16, Z: 0.86 - 0.62*low}
-	before := r3.Vec{X: end.X - 0.80, Y: -0.20, Z: end.Z - rise}
+	end := r3.Vec{X: 0.42, Y: -0.14, Z: 0.875 - 0.62*low}
+	before := r3.Vec{X: end.X - 0.56, Y: -0.20, Z: end.Z - rise}
 	after := r3.Add(end, r3.Sub(end, before))
 	key := func(pick func(v r3.Vec) float64) track {
 		return newTrack(knot{pushDown - 0.6, pick(r3.Vec{X: -0.95, Y: -0.02, Z: height})}, knot{pushDown, pick(r3.Vec{X: -0.97 * long, Y: -0.04, Z: height})}, knot{0, pick(r3.Vec{X: -0.98 * long, Y: -0.02, Z: height + 0.02})},
@@ -199,8 +213,8 @@ func (p *plan) throwJavelin(pushDown, release float64) {
 	xs, ys, zs := key(func(v r3.Vec) float64 { return v.X }), key(func(v r3.Vec) float64 { return v.Y }), key(func(v r3.Vec) float64 { return v.Z })
 	attitude := angle + p.get("attack@release")
 	att := newTrack(knot{pushDown - 0.5, attitude - p.get("pull") - 5}, knot{0, attitude - p.get("pull")}, knot{release, attitude})
-	p.at(release, values{armFlexR: 140, armOutR: 0, elbowR: 160, armTurnR: 20})
-	p.at(release+0.16, values{armFlexR: 50, armOutR: -14, elbowR: 150, armTurnR: 30})
+	p.at(release, values{armFlexR: 140, armOutR: 14, elbowR: 160, armTurnR: -60})
+	p.at(release+0.2, values{armFlexR: 50, armOutR: -14, elbowR: 150, armTurnR: -20})
 	p.at(release+0.5, values{armFlexR: 24, armOutR: 0, elbowR: 120, armTurnR: 30})
 	for _, k := range []struct{ t, flex, out, elbow float64 }{{pushDown - 0.5, 66, 20, 120}, {pushDown, 78, 34, 150}, {0, 76, 54, 150}, {0.6 * release, 60, 60, 110}, {release, 10, 46, 70}, {release + 0.5, 14, 26, 96}} {
 		p.at(k.t, values{armFlexL: k.flex, armOutL: k.out, elbowL: k.elbow})
@@ -210,7 +224,7 @@ func (p *plan) throwJavelin(pushDown, release float64) {
 		return r3.Vec{X: cos(a) * cos(y), Y: cos(a) * sin(y), Z: sin(a)}
 	}
 	p.hands = func(m *Motion, t float64, f *figure) {
-		w := 1 - smooth((t-release)/0.12)
+		w := 1 - smooth((t-release)/0.2)
 		if w <= 0 {
 			return
 		}
@@ -218,6 +232,7 @@ func (p *plan) throwJavelin(pushDown, release float64) {
 		wrist := r3.Add(l.shoulder, r3.Scale(arm, r3.Vec{X: xs.at(t), Y: ys.at(t), Z: zs.at(t)}))
 		s := smooth((t - 0.2*release) / (0.5 * release))
 		pole := mix(r3.Vec{X: 0.2, Y: -0.5, Z: -1}, r3.Vec{X: 1, Y: -1.1, Z: 0.9 - 2.6*low}, s)
+		pole = mix(pole, r3.Vec{X: -0.1, Y: -1, Z: -0.2 - low}, smooth((t-0.75*release)/(0.25*release)))
 		hand := mix(r3.Vec{X: -0.6, Z: 0.5}, r3.Vec{X: 0.5, Z: 0.8}, smooth((t-0.4*release)/(0.6*release)))
 		pr.grasp(f, right, wrist, pole, hand, w)
 	}

@@ -25,7 +25,7 @@ func longJump() discipline {
 				contact = 0.145
 			}
 			return []knob{
-				free("approach-speed", v, 0.08, 4.5, 10.8), free("pen-ratio", 1.07, 0.012, 0.8, 1.3), free("last-ratio", 0.93, 0.012, 0.6, 1.25), free("pen-knee", 144, 1.5, 115, 176), free("pen-foot", -2, 1.5, -20, 25),
+				free("approach-speed", v, 0.08, 4.5, 10.8), free("pen-ratio", 1.07, 0.012, 0.8, 1.3), free("last-ratio", 0.93, 0.012, 0.6, 1.25), free("pen-knee", 148, 1.5, 115, 176), free("pen-foot", -2, 1.5, -20, 25),
 				free("board-td-distance", 48, 1, 15, 80), free("board-knee", 166, 1, 140, 177), free("contact", contact, 0.002, 0.09, 0.22), held("speed-loss@board-to", 12.5, 0.5, 2, 35, 0.6), held("take-off-angle@board-to", 20.5, 0.5, 8, 32, 0.4),
 				free("free-thigh", 86, 2, 20, 105), free("thigh-hold", 0.11, 0.006, 0, 0.25), free("trunk", 1, 1, -30, 25), free("extension", 172, 0.8, 140, 177), free("shoulder-tilt", 0, 1, -30, 30), free("arms-together", 0, 2, 0, 160),
 				free("rotation", 0, 1.5, -20, 90), free("heel-reach", 80, 1.5, 25, 92), free("trunk-heels", 20, 2, -20, 90), free("board-gap", -0.05, 0.02, -0.4, 0.3), free("hands", 0, 2, -120, 20),
@@ -34,7 +34,7 @@ func longJump() discipline {
 		faults: map[string]change{
 			"no-setup": {"pen-knee": 17, "board-td-distance": -12, "take-off-angle@board-to": -3}, "reaching-board": {"board-td-distance": 17, "board-knee": 5, "speed-loss@board-to": 6, "last-ratio": 0.03},
 			"stretching": {"last-ratio": 0.16}, "chopping": {"last-ratio": -0.17, "take-off-angle@board-to": -2}, "lean-back": {"trunk": -18}, "early-drop": {"thigh-hold": -0.10, "free-thigh": -8, "rotation": 8},
-			"arms-together": {"arms-together": 120, "thigh-hold": -0.02}, "shoulder-drop": {"shoulder-tilt": -18}, "forward-rotation": {"rotation": 72, "heel-reach": -10}, "short-landing": {"heel-reach": -42, "hands": -70}, "over-stepping": {"board-gap": 0.16},
+			"arms-together": {"arms-together": 120, "thigh-hold": -0.02}, "shoulder-drop": {"shoulder-tilt": -18}, "forward-rotation": {"rotation": 60, "heel-reach": -10}, "short-landing": {"heel-reach": -42, "hands": -70}, "over-stepping": {"board-gap": 0.16},
 		},
 		lay: layLongJump, measure: measureLongJump,
 	}
@@ -82,7 +82,7 @@ func layLongJump(p *plan) {
 	penTd := -lastFlight - penTc
 	penHip := steps[0].hip - 0.985*v*lastFlight - v*penTc
 	pk := p.get("pen-knee")
-	steps = append([]contactAt{{left, penTd, penTd + penTc, penHip, penAhead, penOff, pk + 2, math.Min(172, pk+11), p.get("pen-foot"), 70}}, steps...)
+	steps = append([]contactAt{{left, penTd, penTd + penTc, penHip, penAhead, penOff, pk + 2, math.Min(172, pk+6), p.get("pen-foot"), 70}}, steps...)
 	t3 := penTd - penFlight - tc
 	h3 := penHip - v*penFlight - v*tc
 	steps = append([]contactAt{{right, t3, t3 + tc, h3, ahead, off, 166, 171, 2, 80}}, steps...)

@@ -109,6 +109,14 @@ func (m *Motion) figure(t float64) figure {
 			break
 		}
 	}
+	for range 8 { // a standing leg that is too short draws the hips to its foot
+		pull := m.plan.pr.shortfall(&f, &p)
+		if r3.Norm2(pull) < 1e-9 {
+			break
+		}
+		hip = r3.Add(hip, pull)
+		f = m.figureAt(t, &p, hip)
+	}
 	if m.plan.carry != nil {
 		m.plan.carry(m, t, &f)
 	}

@@ -71,27 +71,24 @@ func (h *hold) settle(pr *Proportions) {
 // footing is the foot at an instant: it touches the ground with its lowest
 // point and stays over its pin.
 func (h *hold) footing(pr *Proportions, t float64) footing {
-	i := 0
-	for i+1 < len(h.pins) && t >= h.pins[i+1].t {
-		i++
-	}
-	pitch := h.pitch.at(t)
-	f := footing{basis: turned(h.yaw.at(t), pitch, 0), pitch: pitch, bend: 1}
+	on, spot := h.standsOn(t)
+	f := footing{yaw: h.yaw.at(t), pitch: h.pitch.at(t), bend: 1, on: on, spot: spot}
 	if h.rigid {
 		f.bend = 0
 	}
-	var l limbs
-	pr.shoe(&l, f)
-	on := l.toe
-	switch h.pins[i].on {
-	case heel:
-		on = l.heel
-	case ball:
-		on = l.ball
-	}
-	low := math.Min(l.heel.Z, math.Min(l.ball.Z, l.toe.Z))
-	f.ankle = r3.Vec{X: h.spots[i].X - on.X, Y: h.spots[i].Y - on.Y, Z: h.spots[i].Z - low}
+	pr.set(&f)
 	return f
+}
+
+// set puts a foot's sole on its spot at its pitch.
+func (pr *Proportions) set(f *footing) {
+	f.basis = turned(f.yaw, f.pitch, 0)
+	f.ankle = r3.Vec{}
+	var l limbs
+	pr.shoe(&l, *f)
+	on := [...]r3.Vec{l.heel, l.ball, l.toe}[f.on]
+	low := math.Min(l.heel.Z, math.Min(l.ball.Z, l.toe.Z))
+	f.ankle = r3.Vec{X: f.spot.X - on.X, Y: f.spot.Y - on.Y, Z: f.spot.Z - low}
 }
 
 // mid is the middle of a hold in time.
@@ -138,23 +135,45 @@ func (w *swing) fit() {
 			ys[i] = append(ys[i], v[i])
 		}
 	}
+	// the leg leaves and meets the ground with the ground's own speed, and has
+	// a moment to give it up or to take it on
+	first, last := w.to, w.from
+	if n := len(w.knots); n > 0 {
+		first, last = w.knots[0].t, w.knots[n-1].t
+	}
+	most := [7]float64{7, 5, 8, 6, 12, 12, 12}
+	coast := func(at [7]float64, v [7]float64, d float64) [7]float64 {
+		for i := range at {
+			at[i] += most[i] * math.Tanh(0.5*v[i]*d/most[i])
+		}
+		return at
+	}
+	given := func(v [7]float64, d float64) [7]float64 {
+		for i := range v {
+			v[i] = clamp(v[i], -3*most[i]/d, 3*most[i]/d)
+		}
+		return v
+	}
+	after, before := math.Min(0.045, 0.5*(first-w.from)), math.Min(0.045, 0.5*(w.to-last))
 	if w.first != nil {
 		put(w.from, w.first.list())
+		put(w.from+after, coast(w.first.list(), w.v0, after))
 	}
 	for _, k := range w.knots {
-		if w.last != nil && k.t > w.to-0.004 {
-			continue
+		if w.last == nil || k.t < w.to-0.004 {
+			put(k.t, [7]float64{k.flex, k.out, k.turn, k.knee, 0, k.point, 0})
 		}
-		put(k.t, [7]float64{k.flex, k.out, k.turn, k.knee, 0, k.point, 0})
 	}
 	if w.last != nil {
+		put(w.to-before, coast(w.last.list(), w.v1, -before))
 		put(w.to, w.last.list())
 	}
 	if len(xs) == 0 {
 		put(w.from, [7]float64{10, 3, 0, 150, 0, 20, 0})
 	}
+	v0, v1 := given(w.v0, math.Max(after, 0.01)), given(w.v1, math.Max(before, 0.01))
 	for i := range ys {
-		w.s[i] = newSpline(xs, ys[i], w.v0[i], w.v1[i])
+		w.s[i] = newSpline(xs, ys[i], v0[i], v1[i])
 	}
 }
 

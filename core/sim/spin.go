@@ -16,15 +16,15 @@ func discus() discipline {
 	return discipline{
 		id: "discus", variants: []string{"full", "stand"},
 		knobs: func(w Want) []knob {
-			k := append(spinKnobs(w, spinTimes{0.40, 0.07, 0.175, 0.185}), free("orbit-height", 13, 1, -40, 40), free("arm-lag", 18, 1.5, -10, 45), free("arm", 166, 1, 110, 176),
+			k := append(spinKnobs(w, spinTimes{0.40, 0.07, 0.175, 0.185}), free("orbit-height", 15, 1, -40, 40), free("arm-lag", 18, 1.5, -10, 45), free("arm", 166, 1, 110, 176),
 				free("edge", -6, 2, -30, 40), held("attack@release", -5, 1.5, -30, 30, 1), free("wobble", 2.5, 0.6, 0, 30))
 			return append(k, held("release-angle@release", 36.5, 0.7, 15, 55, 0.8), held("release-azimuth@release", 90, 1.5, 50, 130, 1.5))
 		},
 		faults: withSpinFaults(map[string]change{
 			"low-orbit": {"orbit-height": -44, "wobble": 2}, "straddle": {"squeeze": 30, "lag-foot": 6}, "no-flight": {"flight": -0.058},
 			"long-flight": {"flight": 0.115, "transition": 0.02}, "upper-body-ahead": {"separation": -50, "arm-lag": -10},
-			"early-leg-extension": {"push-knee-power": 42}, "left-ground-early": {"contact-lead": 0.115}, "fall-off": {"finish-tilt": 30},
-			"edge-up": {"edge": 26}, "wobble": {"wobble": 16}, "short-sweep": {"sweep": -30},
+			"early-leg-extension": {"push-knee-power": 48}, "left-ground-early": {"contact-lead": 0.115}, "fall-off": {"finish-tilt": 30},
+			"edge-up": {"edge": 26}, "wobble": {"wobble": 16}, "short-sweep": {"sweep": -38},
 		}),
 		lay: laySpin, measure: measureSpin,
 	}
@@ -37,10 +37,10 @@ func shotRotational() discipline {
 		knobs: func(w Want) []knob {
 			k := append(spinKnobs(w, spinTimes{0.42, 0.055, 0.165, 0.215}), free("wind-facing", 300, 4, 240, 360), free("wind-dip", 0.03, 0.008, 0, 0.35), free("free-elbow", 158, 3, 60, 176),
 				free("free-arm-open", 0, 4, -60, 140), free("wrap-bend", 0, 1, -10, 60), free("elbow-drop", 0, 1.5, -10, 70), free("backing", 0, 0.008, -0.1, 0.3))
-			return append(k, held("release-angle@release", 35, 0.8, 15, 55, 0.8), free("aim", 180, 3, 140, 220))
+			return append(k, held("release-angle@release", 35, 0.8, 15, 55, 1.5), free("aim", 180, 3, 140, 220))
 		},
 		faults: withSpinFaults(map[string]change{
-			"up-down": {"wind-dip": 0.16, "free-elbow": -12}, "late-free-arm": {"free-elbow": -74}, "short-flat-sweep": {"sweep": -30}, "backing-in": {"backing": 0.14},
+			"up-down": {"wind-dip": 0.16, "free-elbow": -12}, "late-free-arm": {"free-elbow": -74}, "short-flat-sweep": {"sweep": -38}, "backing-in": {"backing": 0.14},
 			"early-open": {"free-arm-open": 95, "separation": -12}, "re-wrap-bent": {"wrap-bend": 46}, "elbow-drop": {"elbow-drop": 58},
 		}),
 		lay: laySpin, measure: measureSpin,
@@ -63,7 +63,7 @@ func spinKnobs(w Want, t spinTimes) []knob {
 	return []knob{
 		free("entry-ss", t.entry*slow, 0.01, 0.2, 0.8), free("flight", t.flight, 0.004, 0.008, 0.3), free("transition", t.transition*slow, 0.006, 0.06, 0.45), free("delivery", t.delivery*slow, 0.005, 0.1, 0.4),
 		free("pivot-azimuth", 168, 4, 90, 260), free("push-azimuth-down", landing, 4, 220, 350), free("push-azimuth-power", power, 4, 290, 420),
-		free("sweep", 46, 1.5, 4, 65), free("squeeze", 0, 2, -8, 50), free("under", 0.02, 0.01, -0.2, 0.3), free("lag-foot", 0, 1.5, -10, 45),
+		free("sweep", 50, 1.5, 4, 65), free("squeeze", 0, 2, -8, 50), free("under", 0.02, 0.01, -0.2, 0.3), free("lag-foot", 0, 1.5, -10, 45),
 		free("separation", 52, 2, -20, 90), free("push-knee-down", 128, 1.5, 100, 170), free("push-knee-power", 124, 1.5, 95, 172), free("block-knee", 168, 1, 110, 176),
 		free("trunk-lean", -15, 1, -45, 30), free("finish-lean", -3, 1, -30, 30), free("entry-tilt", 0, 1.5, -30, 40), free("finish-tilt", 0, 1.5, -20, 45),
 		free("hips-back", 0, 0.006, -0.1, 0.25), free("feet-line", 0.07, 0.012, -0.3, 0.35), free("contact-lead", -0.025, 0.003, -0.1, 0.16), free("off-line", 0, 0.02, -0.5, 0.5),
@@ -129,14 +129,21 @@ func laySpin(p *plan) {
 	}
 
 	// the ground
-	backX, half, front := -0.93*k, 0.27*k, 0.70*k
+	backX, half, front := -0.93*k, 0.27*k, 0.44*k
 	if shot {
-		backX, half, front = -0.78*k, 0.26*k, 0.63*k
+		backX, half, front = -0.78*k, 0.26*k, 0.45*k
 		delete(s, "start-ds")
 		delete(s, "push-up")
 		delete(s, "pivot-up")
 	}
-	ballAt := r3.Vec{Y: 0.03 + p.get("off-line")}
+	ballAt := r3.Vec{X: -0.30 * k, Y: 0.03 + p.get("off-line")}
+	if shot {
+		ballAt.X = -0.20 * k
+	}
+	front -= 0.12 * clamp((p.get("push-knee-power")-126)/46, 0, 1)
+	if stand {
+		front -= 0.05
+	}
 	frontAt := r3.Vec{X: front}
 	yaw := func(knots ...knot) track {
 		for i := range knots {
@@ -162,11 +169,11 @@ func laySpin(p *plan) {
 		pushHold.pitch = newTrack(knot{wind, 8}, knot{pivotDown, 18}, knot{release, 52}, knot{p.end, 60})
 		pivotHold.pitch = newTrack(knot{pivotDown, 8}, knot{pivotDown + 0.05, 0}, knot{release, 2}, knot{p.end, 4})
 		was := pivotHold
-		was.from, was.to, was.at = math.Inf(-1), -0.26, r3.Add(frontAt, r3.Vec{X: -0.05})
+		was.from, was.to, was.at = math.Inf(-1), -0.42, r3.Add(frontAt, r3.Vec{X: -0.05})
 		was.pins = []pin{{-1, toe}}
-		was.yaw, was.pitch = yaw(knot{wind, 455}), newTrack(knot{wind, 0}, knot{-0.26, 36})
+		was.yaw, was.pitch = yaw(knot{wind, 455}), newTrack(knot{wind, 0}, knot{-0.42, 20})
 		p.stand(was)
-		p.step(left, -0.26, 0, legKnot{-0.13, 22, 20, 0, 128, 10})
+		p.step(left, -0.42, 0, legKnot{-0.24, 22, 22, 0, 140, 8})
 	} else {
 		p.stand(hold{foot: left, from: math.Inf(-1), to: pivotOff, at: r3.Vec{X: backX, Y: -half}, pins: []pin{{0, ball}},
 			yaw:   yaw(knot{wind, 4}, knot{start, 8}, knot{0, 76}, knot{pivotOff, p.get("pivot-azimuth")}),
@@ -179,10 +186,13 @@ func laySpin(p *plan) {
 		sw, sq := p.get("sweep"), p.get("squeeze")
 		p.step(right, 0, pushDown,
 			legKnot{0.22 * pushDown, 4, 0.78 * sw, 0, 138, 26}, legKnot{0.50 * pushDown, 30, sw, 0, 138, 14}, legKnot{0.76 * pushDown, 48, 0.22*sw + 0.5*sq, 0, 104, 16})
-		lag := p.get("lag-foot")
+		lag, tucked := p.get("lag-foot"), 10.0
+		if shot {
+			tucked = 52
+		}
 		d := pivotDown - pivotOff
 		p.step(left, pivotOff, pivotDown,
-			legKnot{pivotOff + 0.30*d, 2 - 0.9*lag, 1 + sq, 0, 84, 34}, legKnot{pivotOff + 0.66*d, 22 - lag, 14 + 0.6*sq, 0, 106 - 0.6*lag, 12})
+			legKnot{pivotOff + 0.30*d, tucked - 0.9*lag, -1 + sq, 0, 84, 34}, legKnot{pivotOff + 0.66*d, 22 - lag, 14 + 0.6*sq, 0, 106 - 0.6*lag, 12})
 		p.step(right, pushUp, reverse, legKnot{between(pushUp, reverse, 0.45), 6, 14, 0, 128, 34})
 		p.step(left, pivotUp, p.end+0.4, legKnot{between(pivotUp, p.end, 0.35), -16, 12, 0, 120, 34}, legKnot{p.end + 0.4, -34, 20, 0, 140, 30})
 		p.fly(pivotOff, pushDown)
@@ -220,8 +230,9 @@ func laySpin(p *plan) {
 		if shot {
 			wrap = p.get("wrap-bend")
 		}
-		w := 278 + 180 - 46.0
-		p.leaning(pushDown, 278, 232, lean+wrap*cos(w), wrap*sin(w), 0)
+		air := math.Min(100, 66*p.get("flight")/0.07) // the hips turn in the air as long as it lasts
+		w := 232 + 180.0
+		p.leaning(pushDown, 212+air, 174+0.88*air, lean+wrap*cos(w), wrap*sin(w), 0)
 	}
 	if !stand {
 		p.leaning(pivotDown, 378, 378-sep, lean, 0, 0)
@@ -258,8 +269,8 @@ func laySpin(p *plan) {
 			way{t: between(wind, start, 0.5), over: right, dx: 0, dy: -half, knee: lower(148, dip*1.9)},
 			way{t: start, over: left, dx: 0.00, dy: half - 0.05, knee: 142},
 			way{t: 0, over: left, dx: 0.06 - back, dy: 0.085, knee: 128},
-			way{t: 0.55 * pivotOff, over: left, dx: 0.08 - 0.6*back, dy: 0.08, knee: 126},
-			way{t: pivotOff, over: left, dx: 0.27 * k, dy: 0.10 * k, knee: 150})
+			way{t: 0.55 * pivotOff, over: left, dx: 0.12 - 0.6*back, dy: 0.08, knee: 126},
+			way{t: pivotOff, over: left, dx: 0.50*k - 2.2*(p.get("flight")-0.065), dy: 0.10 * k, knee: 156})
 		if shot {
 			b := p.get("backing")
 			n := len(p.ways)
@@ -270,7 +281,7 @@ func laySpin(p *plan) {
 	} else {
 		p.ways = append(p.ways, way{t: p.begin, over: right, dx: 0.22, dy: 0.02, knee: 150, speed: &r3.Vec{}}, way{t: wind, over: right, dx: 0.08, dy: 0.02, knee: 132})
 	}
-	atRelease := 0.20
+	atRelease := 0.26
 	if stand {
 		atRelease = 0.30
 	}
@@ -465,7 +476,7 @@ func measureSpin(m *Motion) map[string]float64 {
 		of, lf, df := m.figure(0), m.figure(pivotOff), m.figure(pushDown)
 		out["entry-ss@pivot-off"], out["flight@push-down"], out["transition@pivot-down"] = pivotOff, pushDown-pivotOff, pivotDown-pushDown
 		out["pivot-azimuth@pivot-off"] = near(lf.footAzimuth(pivot), 170)
-		out["sweep-radius@pivot-off"] = 100 / leg * greatest(0.3*pivotOff, pivotOff, func(t float64) float64 {
+		out["sweep-radius@pivot-off"] = 100 / leg * greatest(0.45*pivotOff, pivotOff, func(t float64) float64 {
 			f := m.figure(t)
 			d := r3.Sub(f.limb[push].ankle, f.limb[pivot].ball)
 			return math.Hypot(d.X, d.Y)

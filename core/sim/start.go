@@ -37,7 +37,7 @@ func sprintStart() discipline {
 			"early-upright":       {"first-line": 11, "line-rise": 1},
 			"high-heel-recovery":  {"recovery": 40},
 			"overreach-early":     {"toe-ahead@td1": 0.22, "toe-ahead@td2": 0.20, "knee-td1": 26, "paw": 6},
-			"stumble":             {"exit-line@block-exit": -14, "toe-ahead@td1": -0.24, "toe-ahead@td2": -0.10, "first-line": -9, "line-rise": -1},
+			"stumble":             {"exit-line@block-exit": -11, "toe-ahead@td1": -0.17, "toe-ahead@td2": -0.06, "first-line": -7, "line-rise": -1},
 		},
 		lay: layStart, measure: measureStart,
 	}
@@ -78,11 +78,11 @@ func layStart(p *plan) {
 	lateral := map[side]float64{front: -0.085, rear: 0.085}
 	for s, knee := range map[side]float64{front: p.get("front-knee@set"), rear: p.get("rear-knee@set")} {
 		h := hold{foot: s, from: math.Inf(-1), to: exit, yaw: steady(0), rigid: true, pins: []pin{{0, toe}}}
-		off, lift := exit, 76.0
+		off, lift := exit, 82.0
 		if s == rear {
-			h.to, off, lift = rearOff, rearOff, 66
+			h.to, off, lift = rearOff, rearOff, 72
 		}
-		h.pitch = newTrack(knot{move, pedalPitch}, knot{move + 0.3*(off-move), pedalPitch - 3}, knot{off, lift})
+		h.pitch = newTrack(knot{move, pedalPitch}, knot{move + 0.3*(off-move), pedalPitch - 3}, knot{off - 0.06, pedalPitch}, knot{off, lift})
 		var l limbs
 		pr.shoe(&l, footing{basis: turned(0, pedalPitch, 0), pitch: pedalPitch})
 		ankleZ := pedalToe - l.toe.Z
@@ -210,10 +210,10 @@ func layStart(p *plan) {
 			return legKnot{from + u*d, lean + thigh, 2, 0, knee, point}
 		}
 		if i == 0 { // from the rear pedal
-			p.step(feet[i].foot, from, to, k(0.32, 18, 92-0.5*up, 30), k(0.70, 57+p.get("paw"), 84-up, 12))
+			p.step(feet[i].foot, from, to, k(0.32, 18, 92-0.5*up, 30), k(0.66, 57+p.get("paw"), 84-up, 12))
 			continue
 		}
-		p.step(feet[i].foot, from, to, k(0.22, -20, between(150, fold, 0.45), 36), k(0.48, 16, fold, 24), k(0.78, 58+p.get("paw"), fold+16, 10))
+		p.step(feet[i].foot, from, to, k(0.22, -20, between(150, fold, 0.45), 36), k(0.48, 16, fold, 24), k(0.66, 47+p.get("paw"), fold+14, 10))
 	}
 	p.end = feet[len(feet)-2].to
 	p.startArms(front, feet)

@@ -2,7 +2,6 @@ package sim
 
 import (
 	"fmt"
-	"math"
 	"sort"
 
 	"gonum.org/v1/gonum/interp"
@@ -57,20 +56,14 @@ func (t *track) at(x float64) float64 {
 // continuous second derivative between.
 type spline struct{ x, y, d []float64 }
 
-// newSpline fits a spline. The slopes at its ends are held to what its first
-// and last interval can turn without running away.
+// newSpline fits a spline with the slopes d0 and d1 at its ends.
 func newSpline(x, y []float64, d0, d1 float64) spline {
 	n := len(x)
 	s := spline{x: x, y: y, d: make([]float64, n)}
 	if n == 1 {
 		return s
 	}
-	hold := func(d, h, dy float64) float64 {
-		most := 3.2*math.Abs(dy)/h + 120
-		return clamp(d, -most, most)
-	}
-	s.d[0] = hold(d0, x[1]-x[0], y[1]-y[0])
-	s.d[n-1] = hold(d1, x[n-1]-x[n-2], y[n-1]-y[n-2])
+	s.d[0], s.d[n-1] = d0, d1
 	// h[i]·d[i−1] + 2(h[i−1]+h[i])·d[i] + h[i−1]·d[i+1] = 3(h[i]·Δ[i−1] + h[i−1]·Δ[i])
 	c, r := make([]float64, n), make([]float64, n)
 	r[0] = s.d[0]

@@ -164,7 +164,7 @@ func layVault(p *plan) {
 	swing := p.get("swing")
 	total := 0.96
 	straight := contact + total
-	p.begin, p.end = feet[n-6].td, straight+0.10
+	p.begin, p.end = feet[n-6].td, straight+0.05
 	at := func(u float64) float64 { return contact + u } // seconds after the take-off
 	eff := func(u float64) float64 { return at(u / (0.3 + 0.7*swing)) }
 
@@ -176,8 +176,8 @@ func layVault(p *plan) {
 	back := clamp(-0.155-0.25*past/h, -0.33, 0.2)
 	type key struct{ t, x, y, z float64 }
 	keys := []key{
-		{-1.2, -0.17, -0.15, -0.205}, {pen - 0.42, -0.17, -0.15, -0.205}, {pen - 0.14, -0.06, -0.135, -0.06},
-		{pen, 0.055, -0.105, 0.066 + 0.116*p.get("hand@pen-td")}, {-0.055 + delay, 0.055 + 0.5*drop, -0.06, 0.372 - 1.2*drop}, {0.012 + delay, 0.03 + 0.5*drop, -0.05, 0.392 - 0.9*drop}, {contact, back, -0.05, math.Sqrt(math.Max(0.05, sq(0.394)-sq(back))) - 0.5*drop},
+		{-1.2, -0.17, -0.15, -0.205}, {pen - 0.42, -0.16, -0.15, -0.205}, {pen - 0.27, -0.02, -0.15, -0.15}, {pen - 0.12, 0.105, -0.135, -0.03},
+		{pen, 0.115, -0.11, 0.066 + 0.116*p.get("hand@pen-td")}, {math.Min(-0.055+delay, contact-0.075), 0.075 + 0.5*drop, -0.07, 0.368 - 1.2*drop}, {math.Min(0.012+delay, contact-0.03), 0.03 + 0.5*drop, -0.05, 0.392 - 0.9*drop}, {contact, back, -0.05, math.Sqrt(math.Max(0.05, sq(0.394)-sq(back))) - 0.5*drop},
 	}
 	var xs, ys, zs []knot
 	for _, q := range keys {
@@ -194,7 +194,7 @@ func layVault(p *plan) {
 	row := p.get("row")
 	tuck := p.get("tuck")
 	type hang struct{ u, x, z float64 }
-	hangs := []hang{{0.12, 0.09, -0.675}, {0.27, 0.262, -0.640}, {0.42, 0.440, -0.440}, {0.58, 0.335, -0.170}, {0.76, 0.17, 0.06}, {total, 0.05, 0.34}, {total + 0.10, 0.05, 0.42}}
+	hangs := []hang{{0.12, 0.09, -0.675}, {0.27, 0.262, -0.640}, {0.42, 0.440, -0.440}, {0.58, 0.335, -0.170}, {0.76, 0.21, 0.04}, {total, 0.15, 0.21}, {total + 0.10, 0.16, 0.26}}
 	for _, q := range hangs {
 		short := 1 - row*smooth(q.u/0.3)
 		if q.u > 0.5 {
@@ -299,7 +299,7 @@ func (o *pole) grips(p *plan) {
 		low, dir := below(m, t, hand)
 		up := mix(r3.Vec{X: 0.3, Z: 0.95}, dir, smooth((t+0.3)/0.3))
 		wrist := r3.Sub(hand, r3.Scale(pr.Hand, r3.Unit(up)))
-		pr.grasp(f, right, wrist, f.chest.out(r3.Vec{X: 0.3, Y: -1, Z: -0.4}), r3.Sub(hand, wrist), 1)
+		pr.grasp(f, right, wrist, f.chest.out(r3.Vec{X: -0.1, Y: -1, Z: -0.5}), r3.Sub(hand, wrist), 1)
 		l := &f.limb[left]
 		to := r3.Unit(r3.Sub(low, l.shoulder))
 		wrist = r3.Sub(low, r3.Scale(pr.Hand, to))
