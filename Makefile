@@ -44,7 +44,7 @@ generate: web/node_modules/.package-lock.json
 # The simulated athlete's clips, with their truth.
 clips: build
 	@scripts/need.sh test
-	./bin/neokinema render -to demo/clips
+	./bin/neokinema render -folder demo/clips
 
 # The pictures of docs/screenshots, from a demo that is running, and from the
 # end-to-end test's own.

@@ -117,7 +117,7 @@ func load(ctx context.Context, s *store.Store, jobs looker, account store.Accoun
 		return err
 	}
 	h := &hand{ctx: ctx, s: s, account: account.ID, attempt: attempt, name: st.scenario}
-	h.do(store.Command{Kind: "view", View: truth.View, Rightward: new(truth.Film[0].Camera.At[1] < 0)})
+	h.do(store.Command{Kind: "view", View: truth.View, Rightward: new(truth.Rightward())})
 	if st.ready {
 		h.work(book, truth, st)
 	}

@@ -4,7 +4,8 @@ package demo
 
 import (
 	"embed"
-	"encoding/json"
+	"fmt"
+	"hash/fnv"
 
 	"neokinema/core/body"
 	"neokinema/core/sim"
@@ -15,68 +16,163 @@ var clips embed.FS
 
 // Dress is how the simulated athlete looks.
 type Dress struct {
-	Skin  string `json:"skin"`
-	Hair  string `json:"hair"`
-	Vest  string `json:"vest"`
-	Short string `json:"shorts"`
-	Shoes string `json:"shoes"`
-	Bun   bool   `json:"bun"`
+	Skin  string  `json:"skin"`
+	Hair  string  `json:"hair"`
+	Vest  string  `json:"vest"`
+	Short string  `json:"shorts"`
+	Shoes string  `json:"shoes"`
+	Bun   bool    `json:"bun"`
+	Build float64 `json:"build"` // 1 lean, 1.25 a thrower's
 }
 
 // Scenario is one clip of the simulated athlete and camera.
 type Scenario struct {
 	Name    string
-	Athlete sim.Athlete
-	Start   sim.Start
-	Faults  map[string]float64 // strength as injected
+	Want    sim.Want
+	Camera  sim.Camera
 	Dress   Dress
+	Turned  bool    // the file lies on its side and says so in its tag
+	Grain   int     // noise of the picture, 0 to 20
+	Quality int     // the encoder's, lower is better
+	Blur    float64 // share of a picture's time that the shutter stays open
 }
-
-// Scenarios are the clips that ship.
-func Scenarios() []Scenario {
-	return []Scenario{
-		{
-			Name:    "start-clean",
-			Athlete: sim.Athlete{HeightM: 1.72, Sex: body.Woman, Front: body.Left},
-			Start:   sim.CleanStart(),
-			Faults:  map[string]float64{},
-			Dress:   Dress{Skin: "#8a5a3c", Hair: "#1d1513", Vest: "#d9a520", Short: "#1e2a44", Shoes: "#c8452d", Bun: true},
-		},
-		{
-			Name:    "start-open-knee-late-arm",
-			Athlete: sim.Athlete{HeightM: 1.80, Sex: body.Man, Front: body.Right},
-			Start:   sim.CleanStart().OpenKnee().LateArm(),
-			Faults:  map[string]float64{"front-knee-open": 0.92, "late-lead-arm": 0.8},
-			Dress:   Dress{Skin: "#c58c68", Hair: "#5a3a22", Vest: "#49a79d", Short: "#20242b", Shoes: "#e5ddca"},
-		},
-	}
-}
-
-// CaptureRate and PlaybackRate of the simulated phone's slow motion.
-const (
-	CaptureRate  = 240.0
-	PlaybackRate = 30.0
-)
 
 // Film simulates a scenario and films it.
 func (s Scenario) Film() (sim.Truth, error) {
-	m, err := sim.NewStart(s.Athlete, s.Start)
+	m, err := sim.Move(s.Want)
 	if err != nil {
 		return sim.Truth{}, err
 	}
-	c := sim.SideCamera(s.Athlete.Front, 1.5, 1.0, 16, 5.7)
-	return sim.Film(m, c, CaptureRate, PlaybackRate, s.Faults), nil
+	return s.Camera.Film(m)
+}
+
+// Dressed is a dress picked by a number, so that the same athlete always looks
+// the same.
+func Dressed(n int, sex body.Sex, build float64) Dress {
+	skins := []string{"#8a5a3c", "#c58c68", "#e0b08e", "#5e3a26", "#a8724c", "#d39f7a"}
+	hairs := []string{"#1d1513", "#5a3a22", "#2a1d18", "#8a6a3f", "#3a2a24"}
+	vests := []string{"#d9a520", "#49a79d", "#a8326a", "#3a6ea5", "#e06a3b", "#6a4fa0", "#2f8f5b"}
+	shorts := []string{"#1e2a44", "#20242b", "#33373d"}
+	shoes := []string{"#c8452d", "#e5ddca", "#3fae6a", "#2f2f33", "#e6b422"}
+	n = max(n, -n)
+	return Dress{skins[n%len(skins)], hairs[n%len(hairs)], vests[n%len(vests)], shorts[n%len(shorts)], shoes[n%len(shoes)], sex == body.Woman, build}
+}
+
+// builds are how sturdy the athletes of an event are, common practice.
+var builds = map[string]float64{"hammer": 1.2, "weight": 1.22, "discus": 1.16, "shot-glide": 1.2, "shot-rotational": 1.2, "javelin": 1.08}
+
+// Build of an event's athletes.
+func Build(event string) float64 {
+	if b, ok := builds[event]; ok {
+		return b
+	}
+	return 1
+}
+
+// Scenarios are the clips that ship: a clean and a faulty one of each event,
+// both hands, two views of one throw, a panning camera, a turned file and one
+// of uneven rate.
+func Scenarios() []Scenario {
+	r, l := body.Right, body.Left
+	man := func(h float64, side body.Side) sim.Athlete {
+		return sim.Athlete{HeightM: h, Sex: body.Man, Side: side}
+	}
+	woman := func(h float64, side body.Side) sim.Athlete {
+		return sim.Athlete{HeightM: h, Sex: body.Woman, Side: side}
+	}
+	faults := func(id string, strength float64) map[string]float64 { return map[string]float64{id: strength} }
+	two := func(a string, x float64, b string, y float64) map[string]float64 {
+		return map[string]float64{a: x, b: y}
+	}
+	n := 0
+	clip := func(name, event, variant string, who sim.Athlete, seed uint64, f map[string]float64, view string, rate float64, with func(c *sim.Camera)) Scenario {
+		c := sim.Usual(event, view)
+		c.Capture, c.Seed = rate, seed
+		if with != nil {
+			with(&c)
+		}
+		n++
+		return Scenario{Name: name, Want: sim.Want{Event: event, Variant: variant, Athlete: who, Seed: seed, Faults: f}, Camera: c, Dress: Dressed(n, who.Sex, Build(event)), Quality: 29}
+	}
+	window := func(from, to float64) func(c *sim.Camera) {
+		return func(c *sim.Camera) { c.From, c.To = from, to }
+	}
+	start := func(c *sim.Camera) { c.From, c.To, c.Span, c.Distance, c.Height = -0.4, 1.25, 5.7, 16, 1.0 }
+	list := []Scenario{
+		clip("start-clean", "sprint-start", "", woman(1.72, l), 0, nil, "side-open", 240, start),
+		clip("start-open-knee-late-arm", "sprint-start", "", man(1.80, r), 0, two("front-knee-open", 1, "late-lead-arm", 0.85), "side-open", 240, start),
+		clip("running-easy", "running", "easy", woman(1.68, r), 21, nil, "side-open", 120, nil),
+		clip("running-over-stride", "running", "easy", man(1.79, l), 22, faults("over-stride", 0.9), "side-open", 120, window(-0.1, 0.85)),
+		clip("hammer-clean-back", "hammer", "four-heel", man(1.86, r), 31, nil, "back", 120, window(-0.3, 2.55)),
+		clip("hammer-clean-side", "hammer", "four-heel", man(1.86, r), 31, nil, "side-open", 60, func(c *sim.Camera) { c.From, c.To, c.Delay = -0.3, 2.55, 0.013 }),
+		clip("hammer-late-catch", "hammer", "three-heel", woman(1.74, l), 32, faults("late-catch", 0.9), "back", 120, window(-0.2, 2.4)),
+		clip("weight-shoulder-lead", "weight", "", man(1.88, l), 34, faults("shoulder-lead", 0.85), "back", 120, window(-0.65, 2.75)),
+		clip("weight-clean", "weight", "", woman(1.76, r), 35, nil, "back", 120, window(-0.3, 2.75)),
+		clip("discus-clean-back", "discus", "full", woman(1.80, r), 41, nil, "back", 240, window(-0.25, 1.0)),
+		clip("discus-clean-side", "discus", "full", woman(1.80, r), 41, nil, "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Delay = -0.25, 1.0, 0.021 }),
+		clip("discus-over-rotated", "discus", "full", man(1.90, l), 42, two("over-rotated-pivot", 0.8, "late-pivot-foot", 0.6), "back", 120, window(-0.25, 1.05)),
+		clip("glide-clean", "shot-glide", "reverse", man(1.89, r), 51, nil, "side-open", 240, window(-0.5, 0.75)),
+		clip("glide-early-open", "shot-glide", "fixed", woman(1.77, l), 52, faults("early-open", 0.9), "side-open", 120, window(-0.5, 0.75)),
+		clip("rotational-clean", "shot-rotational", "", man(1.91, l), 54, nil, "back", 240, window(-0.25, 1.05)),
+		clip("rotational-jump-up", "shot-rotational", "", woman(1.79, r), 55, faults("jump-up", 0.9), "back", 120, window(-0.25, 1.05)),
+		clip("javelin-clean", "javelin", "forward", woman(1.73, r), 61, nil, "side-open", 120, func(c *sim.Camera) { c.Pan, c.Shake = true, 0.10 }),
+		clip("javelin-soft-block", "javelin", "across", man(1.85, l), 62, faults("soft-block", 0.9), "side-open", 120, window(-0.55, 0.45)),
+		clip("long-jump-hitch", "long-jump", "hitch-1", man(1.84, r), 71, nil, "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Pan, c.Span, c.Shake = -0.45, 1.1, true, 5.2, 0.08 }),
+		clip("long-jump-early-drop", "long-jump", "hang", woman(1.70, l), 72, faults("early-drop", 0.9), "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Pan, c.Span = -0.45, 1.1, true, 5.6 }),
+		clip("high-jump-clean", "high-jump", "speed", woman(1.78, l), 81, nil, "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Span = -0.32, 1.0, 5.8 }),
+		clip("high-jump-straightened", "high-jump", "power", man(1.92, r), 82, faults("straightened-before-plant", 0.9), "back", 120, func(c *sim.Camera) { c.From, c.To, c.Span = -0.62, 1.0, 7 }),
+		clip("vault-clean", "pole-vault", "firm", man(1.83, r), 91, nil, "side-open", 240, func(c *sim.Camera) { c.From, c.To, c.Span = -0.25, 1.05, 8.2 }),
+		clip("vault-under", "pole-vault", "elastic", woman(1.71, l), 92, faults("under", 0.8), "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Span = -0.35, 1.1, 8.2 }),
+	}
+	for i := range list {
+		switch list[i].Name {
+		case "running-easy": // a phone held upright, its file on its side
+			list[i].Camera.Portrait, list[i].Turned = true, true
+			list[i].Camera.From, list[i].Camera.To, list[i].Camera.Pan, list[i].Camera.Playback = -0.1, 1.3, true, 120
+		case "long-jump-early-drop": // real stamps that come unevenly
+			list[i].Camera.Variable, list[i].Camera.Playback = true, 120
+		case "high-jump-straightened":
+			list[i].Camera.K1, list[i].Camera.Tilt, list[i].Grain = -0.06, 1.5, 5
+		case "vault-under":
+			list[i].Camera.OffSquare = 8
+		}
+	}
+	return list
+}
+
+// Find is a scenario by its name.
+func Find(name string) (Scenario, error) {
+	for _, s := range Scenarios() {
+		if s.Name == name {
+			return s, nil
+		}
+	}
+	return Scenario{}, fmt.Errorf("there is no clip %q", name)
 }
 
 // Clip is a shipped clip's file.
 func Clip(name string) ([]byte, error) { return clips.ReadFile("clips/" + name + ".mp4") }
 
-// Truth is what is known of a shipped clip.
+// Truth is what is known of a shipped clip: the movement is worked out again,
+// which gives the same to the last digit.
 func Truth(name string) (sim.Truth, error) {
-	var t sim.Truth
-	data, err := clips.ReadFile("clips/" + name + ".truth.json")
+	s, err := Find(name)
 	if err != nil {
-		return t, err
+		return sim.Truth{}, err
 	}
-	return t, json.Unmarshal(data, &t)
+	return s.Film()
+}
+
+// Mark tells one truth from another: a clip ships with the mark of the truth
+// that it was drawn from.
+func Mark(t sim.Truth) string {
+	h := fnv.New64a()
+	for i := 0; i < len(t.Film); i += 7 {
+		f := t.Film[i]
+		for _, l := range []body.Landmark{"toe.L", "toe.R", "knuckle.L", "knuckle.R", "vertex", "implement"} {
+			p := f.InView[l]
+			fmt.Fprintf(h, "%.0f %.0f ", p[0], p[1])
+		}
+	}
+	return fmt.Sprintf("%d pictures, %016x", len(t.Film), h.Sum64())
 }

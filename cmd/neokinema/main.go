@@ -25,7 +25,8 @@ var commands = map[string]command{
 	"password": {"set an account's password: password NAME, the new one on standard input", password},
 	"backup":   {"save everything into one file: backup FILE", backup},
 	"restore":  {"put a backup in the place of what is there: restore FILE", restore},
-	"render":   {"render the demo clips with the simulated athlete and camera: render [-to FOLDER] [NAME...]", render},
+	"render":   {"film the simulated athlete: render -event EVENT [-fault ID=STRENGTH] [-o CLIP.mp4], or the demo clips: render [-folder FOLDER] [NAME...]", render},
+	"truth":    {"write what is known of a simulated attempt, without pictures: truth -event EVENT [-n N] [-o TRUTH.json]", truth},
 	"playbook": {"check playbook files: playbook check FILE...", checkPlaybook},
 }
 

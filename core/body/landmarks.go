@@ -4,6 +4,7 @@ package body
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 )
 
@@ -37,25 +38,16 @@ func (s Side) Word() string {
 // Paired are the landmarks that exist on both sides.
 var Paired = []string{"ear", "shoulder", "elbow", "wrist", "knuckle", "hip", "knee", "ankle", "heel", "toe"}
 
-// Single are the landmarks on the midline, and the implement.
-var Single = []string{"vertex", "chin", "neck", "sternum", "implement"}
+// Single are the landmarks on the midline, and of implement, pole and bar.
+var Single = []string{"vertex", "chin", "neck", "sternum", "implement", "implement.front", "implement.back", "grip", "pole.top", "pole.mid", "pole.bottom", "bar.near", "bar.far", "board"}
 
 // Valid reports whether l is a landmark of the vocabulary.
 func (l Landmark) Valid() bool {
 	name, side, paired := strings.Cut(string(l), ".")
-	list := Single
-	if paired {
-		if side != string(Left) && side != string(Right) {
-			return false
-		}
-		list = Paired
+	if paired && (side == string(Left) || side == string(Right)) {
+		return slices.Contains(Paired, name)
 	}
-	for _, n := range list {
-		if n == name {
-			return true
-		}
-	}
-	return false
+	return slices.Contains(Single, string(l))
 }
 
 // Roles maps the roles of an event to sides, as in {"front": Left, "rear": Right}.
@@ -63,6 +55,22 @@ type Roles map[string]Side
 
 // Start are the roles of a sprint start: front- and rear-block leg.
 func Start(front Side) Roles { return Roles{"front": front, "rear": front.Other()} }
+
+// Of are the roles of an event for an athlete's side in it: throwing or top
+// hand, take-off leg, front-block leg.
+func Of(event string, side Side) Roles {
+	switch event {
+	case "sprint-start":
+		return Start(side)
+	case "running":
+		return Roles{"left": Left, "right": Right}
+	case "long-jump", "high-jump":
+		return Roles{"takeoff": side, "free": side.Other()}
+	case "pole-vault":
+		return Roles{"top": side, "bottom": side.Other(), "takeoff": side.Other(), "free": side}
+	}
+	return Roles{"throwing": side, "free": side.Other(), "push": side, "pivot": side.Other()}
+}
 
 // Near adds the roles near and far: the side that the camera sees, and the other.
 func (r Roles) Near(s Side) Roles {

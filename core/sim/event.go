@@ -18,6 +18,7 @@ type discipline struct {
 	faults   map[string]change
 	lay      func(p *plan)
 	measure  func(m *Motion) map[string]float64
+	sampled  func(m *Motion, before func(stamp string) float64, interval float64) map[string]float64 // measures that are taken over pictures
 }
 
 // knob is a number that steers a movement: its usual value, how much it varies
@@ -182,6 +183,7 @@ func (d discipline) steer(w Want, knobs []knob, goal map[string]float64) (*Motio
 		if m, err = p.motion(); err != nil {
 			return nil, err
 		}
+		m.sampled = d.sampled
 		m.Variant, m.Faults = w.Variant, map[string]float64{}
 		for id, s := range w.Faults {
 			if s > 0 {

@@ -414,7 +414,7 @@ func (f *figure) pose(mirrored bool) Pose {
 		l := &f.limb[s]
 		for part, at := range map[string]r3.Vec{
 			"ear": l.ear, "shoulder": l.shoulder, "elbow": l.elbow, "wrist": l.wrist, "knuckle": l.knuckle,
-			"hip": l.hip, "knee": l.knee, "ankle": l.ankle, "heel": l.heel, "toe": l.toe,
+			"hip": l.hip, "knee": l.knee, "ankle": l.ankle, "heel": l.heel, "ball": l.ball, "toe": l.toe,
 		} {
 			out[body.Landmark(part+"."+string(name))] = flip(at)
 		}

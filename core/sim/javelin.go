@@ -31,7 +31,7 @@ func javelin() discipline {
 		faults: map[string]change{
 			"casting-foot": {"touchdown-distance": 24, "speed-kept": -3}, "slow-down": {"speed-kept": -20}, "late-front-foot": {"front-lead": -30, "two-foot-gap": 0.11, "speed-kept": -3},
 			"driving-on": {"drive": 34}, "soft-block": {"block-give": 38, "block-knee": -6}, "pulled-down": {"pull": 17, "attack@release": 4}, "short-draw": {"arm": -62, "hand-height": -0.03},
-			"falls-off": {"side-lean": 28, "falls": 0.6}, "low-elbow": {"elbow-low": 62},
+			"falls-off": {"side-lean": 28, "falls": 0.6}, "low-elbow": {"elbow-low": 54},
 		},
 		lay: layJavelin, measure: measureJavelin,
 	}
@@ -150,6 +150,7 @@ func layJavelin(p *plan) {
 		way{t: pushDown + 0.5*pushTc, over: right, dx: 0.5*slow*pushTc - push - p.rise(right, pushDown+0.5*pushTc).X + pushAnkle.X, dy: 0.06, knee: 142 + 0.4*p.get("drive")},
 		way{t: leaves, over: right, dx: slow*(leaves-pushDown) - push - p.rise(right, leaves).X + pushAnkle.X, dy: 0.06, knee: 143},
 		way{t: 0, over: left, dx: hipBlock - p.blockAnkle(block, -14), dy: -0.05, knee: p.get("block-knee")},
+		way{t: 0.22 * release, over: left, dx: 0.77 * (hipBlock - block.X), dy: -0.05, knee: p.get("block-knee") - 0.45*p.get("block-give")},
 		way{t: 0.5 * release, over: left, dx: 0.47 * (hipBlock - block.X), dy: -0.05, knee: p.get("block-knee") - 0.85*p.get("block-give")},
 		way{t: release, over: left, dx: -0.03, dy: -0.04 + 0.1*falls, knee: p.get("block-knee") - p.get("block-give")},
 		way{t: blockOff, over: left, dx: 0.40, dy: -0.03 + 0.45*falls, knee: 150},

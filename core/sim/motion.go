@@ -15,6 +15,7 @@ type Motion struct {
 	Measures map[string]float64 // measure@place → true value
 	Faults   map[string]float64 // injected, with strength
 	plan     *plan
+	sampled  func(m *Motion, before func(stamp string) float64, interval float64) map[string]float64
 	body     mass
 	tracks   [channels]track
 	com      path

@@ -142,9 +142,9 @@ func (w *swing) fit() {
 		first, last = w.knots[0].t, w.knots[n-1].t
 	}
 	most := [7]float64{7, 5, 8, 6, 12, 12, 12}
-	coast := func(at [7]float64, v [7]float64, d float64) [7]float64 {
+	coast := func(at [7]float64, v [7]float64, d, share, room float64) [7]float64 {
 		for i := range at {
-			at[i] += most[i] * math.Tanh(0.5*v[i]*d/most[i])
+			at[i] += room * most[i] * math.Tanh(share*v[i]*d/most[i]/room)
 		}
 		return at
 	}
@@ -154,10 +154,10 @@ func (w *swing) fit() {
 		}
 		return v
 	}
-	after, before := math.Min(0.045, 0.5*(first-w.from)), math.Min(0.045, 0.5*(w.to-last))
+	after, before := math.Min(0.045, 0.5*(first-w.from)), math.Min(0.020, 0.5*(w.to-last))
 	if w.first != nil {
 		put(w.from, w.first.list())
-		put(w.from+after, coast(w.first.list(), w.v0, after))
+		put(w.from+after, coast(w.first.list(), w.v0, after, 0.5, 1))
 	}
 	for _, k := range w.knots {
 		if w.last == nil || k.t < w.to-0.004 {
@@ -165,7 +165,7 @@ func (w *swing) fit() {
 		}
 	}
 	if w.last != nil {
-		put(w.to-before, coast(w.last.list(), w.v1, -before))
+		put(w.to-before, coast(w.last.list(), w.v1, -before, 0.88, 2.2))
 		put(w.to, w.last.list())
 	}
 	if len(xs) == 0 {

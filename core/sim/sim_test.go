@@ -107,7 +107,7 @@ func TestBodiesAreBodies(t *testing.T) {
 						fail("under", "side %d is %.1f mm under the ground at %.3f s", s, -1000*p.Z, at)
 					}
 				}
-				if k := f.knee(s); k < 20 || k > 180 {
+				if k := f.knee(s); k < 18 || k > 180 {
 					fail("knee", "knee %d is %.0f° at %.3f s", s, k, at)
 				}
 				if e := f.elbow(s); e < 15 {
@@ -123,7 +123,7 @@ func TestBodiesAreBodies(t *testing.T) {
 					if v := r3.Norm(r3.Sub(p, b)) / dt; v > 50 {
 						fail("speed", "point %d moves at %.0f m/s at %.3f s", k, v, at)
 					}
-					most := 0.08
+					most := 0.1
 					if len(m.Faults) > 0 || arms[k] {
 						most = 0.14
 					}

@@ -39,7 +39,7 @@ func sprintStart() discipline {
 			"overreach-early":     {"toe-ahead@td1": 0.22, "toe-ahead@td2": 0.20, "knee-td1": 26, "paw": 6},
 			"stumble":             {"exit-line@block-exit": -11, "toe-ahead@td1": -0.17, "toe-ahead@td2": -0.06, "first-line": -7, "line-rise": -1},
 		},
-		lay: layStart, measure: measureStart,
+		lay: layStart, measure: measureStart, sampled: sampledStart,
 	}
 }
 
@@ -303,6 +303,17 @@ func measureStart(m *Motion) map[string]float64 {
 	for i, s := range []side{rear, front} {
 		f := m.figure(at[fmt.Sprintf("recover-%d", i+1)])
 		out[fmt.Sprintf("heel-recovery@recover-%d", i+1)] = 100 * (f.limb[s].ankle.Z - f.limb[s.other()].knee.Z) / leg
+	}
+	return out
+}
+
+// sampledStart is the foot's speed as pictures show it: over the last three
+// intervals before the first picture on the ground.
+func sampledStart(m *Motion, before func(stamp string) float64, interval float64) map[string]float64 {
+	out := map[string]float64{}
+	for i, s := range []side{left, right, left} {
+		place := fmt.Sprintf("td%d", i+1)
+		out["foot-speed@"+place] = m.toeSpeed(s, before(place), 3*interval, r3.Vec{X: 1})
 	}
 	return out
 }

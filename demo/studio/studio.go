@@ -7,6 +7,7 @@ import (
 	"encoding/base64"
 	"encoding/json"
 	"fmt"
+	"io"
 	"net"
 	"net/http"
 	"os"
@@ -76,24 +77,63 @@ func (s *Studio) Picture(i int, kind string) ([]byte, error) {
 	return base64.StdEncoding.DecodeString(data)
 }
 
-// Render films a scenario into folder: NAME.mp4 as a phone's slow motion
-// export with its capture rate in a tag, and NAME.truth.json.
-func (s *Studio) Render(ctx context.Context, sc demo.Scenario, folder string, progress func(done, of int)) error {
-	t, err := sc.Film()
-	if err != nil {
-		return err
-	}
+// Film draws a scenario's pictures and writes them to a file out, as a phone
+// would: with the rate it claims and the capture rate in a tag, or with stamps
+// that are real.
+func (s *Studio) Film(ctx context.Context, sc demo.Scenario, t sim.Truth, out string, progress func(done, of int)) error {
 	if err := s.Load(t, sc.Dress); err != nil {
 		return err
 	}
-	out := filepath.Join(folder, sc.Name+".mp4")
+	folder, err := os.MkdirTemp("", "nk-studio")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(folder)
 	part := out + ".part"
-	cmd := exec.CommandContext(ctx, "ffmpeg", "-nostdin", "-v", "error", "-y",
-		"-f", "image2pipe", "-c:v", "mjpeg", "-framerate", fmt.Sprint(demo.PlaybackRate), "-i", "pipe:0",
-		"-c:v", "libx264", "-preset", "veryslow", "-crf", "29", "-pix_fmt", "yuv420p", "-g", "120", "-bf", "3",
-		"-movflags", "+faststart+use_metadata_tags", "-metadata", fmt.Sprintf("com.android.capture.fps=%g", demo.CaptureRate),
-		"-f", "mp4", part)
+	cmd := exec.CommandContext(ctx, "ffmpeg", encoder(sc, t, folder, part)...)
 	cmd.Stderr = os.Stderr
+	draw := func(to func(i int, picture []byte) error) error {
+		for i := range t.Film {
+			picture, err := s.Picture(i, "image/jpeg")
+			if err == nil {
+				err = ctx.Err()
+			}
+			if err == nil {
+				err = to(i, picture)
+			}
+			if err != nil {
+				return fmt.Errorf("picture %d: %w", i, err)
+			}
+			progress(i+1, len(t.Film))
+		}
+		return nil
+	}
+	if sc.Camera.Variable { // each picture with its own time
+		list, err := os.Create(filepath.Join(folder, "list.txt"))
+		if err != nil {
+			return err
+		}
+		fmt.Fprintln(list, "ffconcat version 1.0")
+		err = draw(func(i int, picture []byte) error {
+			name := fmt.Sprintf("%05d.jpg", i)
+			next := t.Film[i].T + 1/t.Capture
+			if i+1 < len(t.Film) {
+				next = t.Film[i+1].T
+			}
+			fmt.Fprintf(list, "file %s\nduration %.6f\n", name, next-t.Film[i].T)
+			return os.WriteFile(filepath.Join(folder, name), picture, 0o600)
+		})
+		if cerr := list.Close(); err == nil {
+			err = cerr
+		}
+		if err == nil {
+			err = cmd.Run()
+		}
+		if err != nil {
+			return fmt.Errorf("film: %w", err)
+		}
+		return os.Rename(part, out)
+	}
 	in, err := cmd.StdinPipe()
 	if err != nil {
 		return err
@@ -101,28 +141,57 @@ func (s *Studio) Render(ctx context.Context, sc demo.Scenario, folder string, pr
 	if err := cmd.Start(); err != nil {
 		return err
 	}
-	for i := range t.Film {
-		picture, err := s.Picture(i, "image/jpeg")
-		if err == nil {
-			_, err = in.Write(picture)
-		}
-		if err != nil {
-			in.Close()
-			_ = cmd.Wait()
-			return fmt.Errorf("picture %d: %w", i, err)
-		}
-		progress(i+1, len(t.Film))
-	}
+	err = draw(func(_ int, picture []byte) error { _, err := io.Copy(in, strings.NewReader(string(picture))); return err })
 	in.Close()
-	if err := cmd.Wait(); err != nil {
-		return fmt.Errorf("ffmpeg: %w", err)
+	if werr := cmd.Wait(); err == nil && werr != nil {
+		err = fmt.Errorf("ffmpeg: %w", werr)
 	}
+	if err != nil {
+		return err
+	}
+	return os.Rename(part, out)
+}
+
+// encoder are ffmpeg's arguments for a scenario.
+func encoder(sc demo.Scenario, t sim.Truth, folder, out string) []string {
+	args := []string{"-nostdin", "-v", "error", "-y"}
+	if sc.Camera.Variable {
+		args = append(args, "-f", "concat", "-i", filepath.Join(folder, "list.txt"), "-fps_mode", "passthrough", "-enc_time_base", "1:90000", "-video_track_timescale", "90000")
+	} else {
+		args = append(args, "-f", "image2pipe", "-c:v", "mjpeg", "-framerate", fmt.Sprint(t.Playback), "-i", "pipe:0")
+	}
+	var filters []string
+	if n := int(sc.Blur*8 + 0.5); n > 1 {
+		filters = append(filters, fmt.Sprintf("tmix=frames=%d", min(n, 4)))
+	}
+	if sc.Grain > 0 {
+		filters = append(filters, fmt.Sprintf("noise=alls=%d:allf=t", min(sc.Grain, 20)))
+	}
+	if sc.Turned {
+		filters = append(filters, "transpose=2")
+	}
+	if len(filters) > 0 {
+		args = append(args, "-vf", strings.Join(filters, ","))
+	}
+	if sc.Turned {
+		args = append(args, "-metadata:s:v:0", "rotate=270")
+	}
+	quality := sc.Quality
+	if quality == 0 {
+		quality = 26
+	}
+	args = append(args, "-c:v", "libx264", "-preset", "slow", "-crf", fmt.Sprint(quality), "-pix_fmt", "yuv420p", "-g", "60", "-bf", "3", "-movflags", "+faststart+use_metadata_tags")
+	if t.Playback != t.Capture {
+		args = append(args, "-metadata", fmt.Sprintf("com.android.capture.fps=%g", t.Capture))
+	}
+	return append(args, "-f", "mp4", out)
+}
+
+// WriteTruth writes a truth file.
+func WriteTruth(t sim.Truth, out string) error {
 	data, err := json.Marshal(t)
 	if err != nil {
 		return err
 	}
-	if err := os.WriteFile(filepath.Join(folder, sc.Name+".truth.json"), append(data, '\n'), 0o644); err != nil {
-		return err
-	}
-	return os.Rename(part, out)
+	return os.WriteFile(out, append(data, '\n'), 0o644)
 }

@@ -1,12 +1,12 @@
 // Draws a simulated athlete from its landmarks: lofted, tapered limbs over the
 // true joint positions. World: x along the direction of travel, y left, z up.
 import * as THREE from 'three'
+import { V, type Point } from './look'
 
-export type Landmarks = Record<string, [number, number, number]>
+export type Landmarks = Record<string, Point>
 
-export type Dress = { skin: string; hair: string; vest: string; shorts: string; shoes: string; bun: boolean }
+export type Dress = { skin: string; hair: string; vest: string; shorts: string; shoes: string; bun: boolean; build: number }
 
-const V = (p: [number, number, number]) => new THREE.Vector3(...p)
 const material = (color: string, roughness = 0.75) => new THREE.MeshStandardMaterial({ color, roughness })
 
 /** Radii along a limb, as [share of its length, metres at 1.75 m height]. */
@@ -23,8 +23,8 @@ class Limb {
   readonly mesh: THREE.Mesh
   constructor(profile: Profile, m: THREE.Material, private readonly from: string, private readonly to: string, scale: number, flat = 1) {
     const points = profile.map(([t, r]) => new THREE.Vector2(r * scale, t))
-    const smooth = new THREE.SplineCurve(points).getPoints(40).map((p) => new THREE.Vector2(Math.max(0.001, p.x), p.y))
-    this.mesh = new THREE.Mesh(new THREE.LatheGeometry(smooth, 28), m)
+    const smooth = new THREE.SplineCurve(points).getPoints(22).map((p) => new THREE.Vector2(Math.max(0.001, p.x), p.y))
+    this.mesh = new THREE.Mesh(new THREE.LatheGeometry(smooth, 18), m)
     this.mesh.userData.flat = flat
     this.mesh.castShadow = this.mesh.receiveShadow = true
   }
@@ -45,7 +45,7 @@ class Trunk {
     [-0.2, 0.07, 0.06, 0], [-0.12, 0.13, 0.095, -0.01], [0, 0.163, 0.115, -0.018], [0.15, 0.158, 0.11, -0.008], [0.38, 0.135, 0.098, 0.005],
     [0.6, 0.15, 0.112, 0.014], [0.8, 0.172, 0.115, 0.012], [0.94, 0.165, 0.092, 0.0], [1.04, 0.12, 0.07, -0.008], [1.12, 0.055, 0.052, -0.005],
   ]
-  private readonly around = 36
+  private readonly around = 26
   constructor(vest: THREE.Material, shorts: THREE.Material, private readonly scale: number) {
     const g = new THREE.BufferGeometry()
     const n = this.rings.length * 4 - 3
@@ -103,7 +103,7 @@ function orient(g: THREE.Object3D, at: THREE.Vector3, x: THREE.Vector3, z: THREE
 }
 
 function ball(r: [number, number, number], at: [number, number, number], m: THREE.Material) {
-  const s = new THREE.Mesh(new THREE.SphereGeometry(1, 28, 20), m)
+  const s = new THREE.Mesh(new THREE.SphereGeometry(1, 18, 12), m)
   s.scale.set(...r)
   s.position.set(...at)
   s.castShadow = s.receiveShadow = true
@@ -128,27 +128,45 @@ function head(d: Dress, k: number) {
   return g
 }
 
+/** The shoe back to the ball of the foot, x forward from under the ankle. */
 function shoe(d: Dress, k: number) {
   const outline = new THREE.Shape()
-  // side view, x forward from under the ankle, z up, metres at 1.75 m
+  // side view, z up, metres at 1.75 m
   outline.moveTo(-0.075, -0.06)
   outline.bezierCurveTo(-0.085, -0.02, -0.07, 0.02, -0.052, 0.035)
   outline.lineTo(0.03, 0.03)
-  outline.bezierCurveTo(0.07, 0.01, 0.13, -0.015, 0.18, -0.03)
-  outline.bezierCurveTo(0.205, -0.04, 0.2, -0.066, 0.185, -0.068)
+  outline.bezierCurveTo(0.06, 0.012, 0.1, -0.012, 0.128, -0.022)
+  outline.lineTo(0.134, -0.066)
   outline.lineTo(-0.06, -0.068)
-  const g = new THREE.ExtrudeGeometry(outline, { depth: 0.05, bevelEnabled: true, bevelSize: 0.014, bevelThickness: 0.02, bevelSegments: 5, curveSegments: 10 })
-  g.translate(0, 0, -0.025)
+  const g = new THREE.ExtrudeGeometry(outline, { depth: 0.046, bevelEnabled: true, bevelSize: 0.012, bevelThickness: 0.02, bevelSegments: 2, curveSegments: 5 })
+  g.translate(0, 0, -0.023)
   g.rotateX(Math.PI / 2)
   g.scale(k * 0.98, k, k * 0.98)
   const m = new THREE.Mesh(g, material(d.shoes, 0.5))
   m.castShadow = m.receiveShadow = true
   const grp = new THREE.Group()
   grp.add(m)
-  const sole = new THREE.Mesh(new THREE.BoxGeometry(0.25 * k, 0.078 * k, 0.012 * k), material('#f2efe6'))
-  sole.position.set(0.058 * k, 0, -0.066 * k)
+  const sole = new THREE.Mesh(new THREE.BoxGeometry(0.2 * k, 0.078 * k, 0.012 * k), material('#f2efe6'))
+  sole.position.set(0.03 * k, 0, -0.066 * k)
   grp.add(sole)
   return grp
+}
+
+/** The shoe from the ball to the toe tip, bending with the toes. */
+function toes(d: Dress, k: number) {
+  const g = new THREE.Group()
+  g.add(ball([0.062 * k, 0.043 * k, 0.026 * k], [0.024 * k, 0, 0.018 * k], material(d.shoes, 0.5)))
+  const sole = new THREE.Mesh(new THREE.BoxGeometry(0.086 * k, 0.072 * k, 0.012 * k), material('#f2efe6'))
+  sole.position.set(0.03 * k, 0, 0.001 * k)
+  g.add(sole)
+  return g
+}
+
+function hand(skin: THREE.Material, k: number) {
+  const g = new THREE.Group()
+  g.add(ball([0.046 * k, 0.021 * k, 0.036 * k], [0.04 * k, 0, 0], skin), ball([0.03 * k, 0.013 * k, 0.014 * k], [0.036 * k, 0.004 * k, 0.031 * k], skin))
+  for (let i = -1; i <= 2; i++) g.add(ball([0.026 * k, 0.0105 * k, 0.0095 * k], [0.084 * k, -0.012 * k, (i - 0.5) * 0.0175 * k], skin))
+  return g
 }
 
 export class Figure {
@@ -157,27 +175,27 @@ export class Figure {
   private readonly trunk: Trunk
   private readonly head: THREE.Group
   private readonly shoes: Record<string, THREE.Group> = {}
+  private readonly toes: Record<string, THREE.Group> = {}
   private readonly hands: Record<string, THREE.Group> = {}
 
   constructor(dress: Dress, heightM: number) {
-    const k = heightM / 1.75
+    const k = heightM / 1.75, r = k * dress.build
     const skin = material(dress.skin), vest = material(dress.vest), shorts = material(dress.shorts)
     for (const s of ['L', 'R']) {
       const on = (p: string) => `${p}.${s}`
       this.limbs.push(
-        new Limb(THIGH, skin, on('hip'), on('knee'), k), new Limb(SHANK, skin, on('knee'), on('ankle'), k),
-        new Limb(UPPER, skin, on('shoulder'), on('elbow'), k), new Limb(FORE, skin, on('elbow'), on('wrist'), k),
-        new Limb(SHORTS, shorts, on('hip'), on('knee'), k),
+        new Limb(THIGH, skin, on('hip'), on('knee'), r), new Limb(SHANK, skin, on('knee'), on('ankle'), r),
+        new Limb(UPPER, skin, on('shoulder'), on('elbow'), r), new Limb(FORE, skin, on('elbow'), on('wrist'), r),
+        new Limb(SHORTS, shorts, on('hip'), on('knee'), r),
       )
       this.shoes[s] = shoe(dress, k)
-      const hand = new THREE.Group()
-      hand.add(ball([0.05 * k, 0.022 * k, 0.036 * k], [0.035 * k, 0, 0], skin), ball([0.028 * k, 0.013 * k, 0.013 * k], [0.035 * k, 0, 0.03 * k], skin))
-      this.hands[s] = hand
-      this.group.add(this.shoes[s], hand)
+      this.toes[s] = toes(dress, k)
+      this.hands[s] = hand(skin, k)
+      this.group.add(this.shoes[s], this.toes[s], this.hands[s])
     }
     this.limbs.push(new Limb(NECK, skin, 'midshoulder', 'neckup', k))
     this.limbs.forEach((l) => this.group.add(l.mesh))
-    this.trunk = new Trunk(vest, shorts, k)
+    this.trunk = new Trunk(vest, shorts, k * (0.5 + 0.5 * dress.build))
     this.head = head(dress, k)
     this.group.add(this.trunk.mesh, this.head)
   }
@@ -186,17 +204,19 @@ export class Figure {
     const l = { ...landmarks }
     const mid = V(l['shoulder.L']).add(V(l['shoulder.R'])).multiplyScalar(0.5)
     const neck = V(l.neck), crown = V(l.vertex), up = crown.clone().sub(neck)
-    l.midshoulder = mid.toArray() as [number, number, number]
-    l.neckup = neck.clone().addScaledVector(up, 0.45).toArray() as [number, number, number]
+    l.midshoulder = mid.toArray() as Point
+    l.neckup = neck.clone().addScaledVector(up, 0.45).toArray() as Point
     for (const limb of this.limbs) limb.place(l)
     this.trunk.place(l)
     const chin = V(l.chin)
     const face = chin.clone().sub(neck).addScaledVector(up, -chin.clone().sub(neck).dot(up) / up.lengthSq())
     orient(this.head, neck, face, up)
     for (const s of ['L', 'R']) {
-      const ankle = V(l[`ankle.${s}`]), toe = V(l[`toe.${s}`]), heel = V(l[`heel.${s}`])
-      const along = toe.clone().sub(heel)
-      orient(this.shoes[s], ankle, along, along.clone().cross(new THREE.Vector3(0, 1, 0)))
+      const ankle = V(l[`ankle.${s}`]), toe = V(l[`toe.${s}`]), heel = V(l[`heel.${s}`]), under = V(l[`ball.${s}`])
+      const sole = under.clone().sub(heel), up = ankle.clone().sub(heel.clone().lerp(under, 0.37)).normalize()
+      orient(this.shoes[s], ankle, sole, up.addScaledVector(sole, -up.dot(sole) / sole.lengthSq()))
+      const tip = toe.clone().sub(under), across = up.clone().cross(sole)
+      orient(this.toes[s], under, tip, tip.clone().cross(across))
       const wrist = V(l[`wrist.${s}`]), knuckle = V(l[`knuckle.${s}`])
       orient(this.hands[s], wrist, knuckle.clone().sub(wrist), new THREE.Vector3(0.2, s === 'L' ? 1 : -1, 0.5))
     }

@@ -1,71 +1,114 @@
 // The simulated camera's picture. The clip renderer opens this page, loads a
 // truth file and asks for one picture after another.
 import * as THREE from 'three'
-import { Figure, type Dress, type Landmarks } from './body'
-import { Track } from './track'
+import type { Dress, Landmarks } from './body'
+import { Stage, type Frame, type Truth } from './stage'
 
-type Frame = { t: number; camera: { at: [number, number, number]; lookAt: [number, number, number]; focal: number }; world: Landmarks }
-type Truth = {
-  width: number
-  height: number
-  athlete: { height: number; front: 'L' | 'R' }
-  scene: Record<string, [number, number, number]>
-  frames: Frame[]
+/** The lens bends the pinhole's picture: x(1 + k1·r²) in units of the focal length. */
+const lens = {
+  vertexShader: 'varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }',
+  fragmentShader: `
+    varying vec2 at; uniform sampler2D map; uniform vec2 size; uniform float focal, k1, wide;
+    void main() {
+      vec2 d = (at - 0.5) * size / focal, u = d;
+      for (int i = 0; i < 6; i++) u = d / (1.0 + k1 * dot(u, u));
+      gl_FragColor = texture2D(map, u * focal / size / wide + 0.5);
+      #include <tonemapping_fragment>
+      #include <colorspace_fragment>
+    }`,
 }
 
 const flashSeconds = 0.05
 
 class Studio {
   private readonly renderer: THREE.WebGLRenderer
-  private readonly scene = new THREE.Scene()
   private readonly camera: THREE.PerspectiveCamera
-  private readonly figure: Figure
-  private readonly track: Track
+  private readonly stage: Stage
+  private readonly bent?: { target: THREE.WebGLRenderTarget; scene: THREE.Scene; eye: THREE.OrthographicCamera; wide: number }
+  private readonly lamp?: THREE.Mesh
+  private drawn?: { camera: string; part: [number, number, number, number] }
 
   constructor(private readonly truth: Truth, dress: Dress) {
-    const first = truth.frames[0]
+    const { width, height } = truth
     this.renderer = new THREE.WebGLRenderer({ antialias: true, preserveDrawingBuffer: true })
-    this.renderer.setSize(truth.width, truth.height, false)
+    this.renderer.setSize(width, height, false)
     this.renderer.shadowMap.enabled = true
-    this.renderer.shadowMap.type = THREE.PCFSoftShadowMap
+    this.renderer.shadowMap.type = THREE.PCFShadowMap
     this.renderer.toneMapping = THREE.ACESFilmicToneMapping
     this.renderer.toneMappingExposure = 1.2
     document.body.replaceChildren(this.renderer.domElement)
+    this.camera = new THREE.PerspectiveCamera(30, width / height, 1, 160)
+    this.stage = new Stage(truth, dress, 1024)
+    const { k1, focal } = truth.frames[0].camera
+    if (k1) {
+      const wide = 1 + Math.abs(k1) * (width * width + height * height) / 4 / focal / focal
+      const target = new THREE.WebGLRenderTarget(Math.round(width * wide), Math.round(height * wide), { samples: 4, type: THREE.HalfFloatType })
+      const scene = new THREE.Scene()
+      scene.add(new THREE.Mesh(new THREE.PlaneGeometry(2, 2), new THREE.ShaderMaterial({ ...lens, uniforms: { map: { value: target.texture }, size: { value: new THREE.Vector2(width, height) }, focal: { value: focal }, k1: { value: k1 }, wide: { value: wide } } })))
+      this.bent = { target, scene, eye: new THREE.OrthographicCamera(), wide }
+    }
+    if (truth.event === 'sprint-start') {
+      this.lamp = new THREE.Mesh(new THREE.SphereGeometry(0.16, 20, 14), new THREE.MeshBasicMaterial({ color: '#3a3f45' }))
+      this.lamp.position.set(0.7, truth.frames[0].camera.at[1] < 0 ? 2.6 : -2.6, 1.6)
+      this.stage.scene.add(this.lamp)
+    }
+  }
 
-    this.scene.background = new THREE.Color('#bcd3e4')
-    this.scene.fog = new THREE.Fog('#c6d6dd', 24, 70)
-    const fov = (2 * Math.atan(truth.height / 2 / first.camera.focal) * 180) / Math.PI
-    this.camera = new THREE.PerspectiveCamera(fov, truth.width / truth.height, 1, 120)
-    this.camera.up.set(0, 0, 1)
-
-    const far = first.camera.at[1] < 0 ? 1 : -1
-    this.scene.add(new THREE.HemisphereLight('#dfeaf5', '#9a6a55', 2.1))
-    const sun = new THREE.DirectionalLight('#fff1d6', 2.9)
-    sun.position.set(-3, -far * 7, 9)
-    sun.target.position.set(1.5, 0, 0.5)
-    sun.castShadow = true
-    sun.shadow.mapSize.set(2048, 2048)
-    Object.assign(sun.shadow.camera, { left: -5, right: 6, top: 4, bottom: -4, near: 1, far: 30 })
-    sun.shadow.bias = -0.0006
-    sun.shadow.radius = 4
-    this.scene.add(sun, sun.target)
-
-    const front = truth.athlete.front, rear = front === 'L' ? 'R' : 'L'
-    const marks = Object.entries(truth.scene).filter(([name]) => name.startsWith('mark')).map(([, at]) => at)
-    this.track = new Track({ front: first.world[`toe.${front}`], rear: first.world[`toe.${rear}`], pitch: 48 }, marks, far)
-    this.figure = new Figure(dress, truth.athlete.height)
-    this.scene.add(this.track.group, this.figure.group)
+  /** Draws anew only what has moved, as long as the camera stands still. */
+  private redraw(f: Frame, width: number, height: number) {
+    this.camera.updateMatrixWorld()
+    const camera = JSON.stringify(f.camera), part = around(this.stage, this.camera, f.world, width, height)
+    const last = this.drawn
+    if (last?.camera === camera && !this.lamp) {
+      const x = Math.max(0, Math.floor(Math.min(part[0], last.part[0]))), y = Math.max(0, Math.floor(Math.min(part[1], last.part[1])))
+      this.renderer.setScissorTest(true)
+      this.renderer.setScissor(x, y, Math.ceil(Math.max(part[2], last.part[2])) - x, Math.ceil(Math.max(part[3], last.part[3])) - y)
+    } else {
+      this.renderer.setScissorTest(false)
+    }
+    this.renderer.render(this.stage.scene, this.camera)
+    this.drawn = { camera, part }
   }
 
   draw(i: number, type: string, quality: number): string {
-    const f = this.truth.frames[i]
-    this.camera.position.set(...f.camera.at)
-    this.camera.lookAt(...f.camera.lookAt)
-    this.figure.place(f.world)
-    this.track.flash(f.t >= 0 && f.t < flashSeconds)
-    this.renderer.render(this.scene, this.camera)
+    const f = this.truth.frames[i], c = f.camera, { width, height } = this.truth
+    const wide = this.bent?.wide ?? 1
+    this.camera.fov = (2 * Math.atan((height * wide) / 2 / c.focal) * 180) / Math.PI
+    this.camera.updateProjectionMatrix()
+    this.camera.position.set(...c.at)
+    const steep = Math.abs(c.lookAt[2] - c.at[2]) > 50 * Math.hypot(c.lookAt[0] - c.at[0], c.lookAt[1] - c.at[1])
+    this.camera.up.set(steep ? 1 : 0, 0, steep ? 0 : 1)
+    this.camera.lookAt(...c.lookAt)
+    if (c.roll) this.camera.rotateZ((-c.roll * Math.PI) / 180)
+    this.stage.place(f.world, c.at)
+    if (this.lamp) (this.lamp.material as THREE.MeshBasicMaterial).color.set(f.t >= 0 && f.t < flashSeconds ? '#fffbe8' : '#3a3f45')
+    if (this.bent) {
+      this.renderer.setRenderTarget(this.bent.target)
+      this.renderer.render(this.stage.scene, this.camera)
+      this.renderer.setRenderTarget(null)
+      this.renderer.render(this.bent.scene, this.bent.eye)
+    } else {
+      this.redraw(f, width, height)
+    }
     return this.renderer.domElement.toDataURL(type, quality)
   }
+}
+
+/** Where the athlete, the implement and their shadows are on the picture. */
+function around(stage: Stage, camera: THREE.Camera, world: Landmarks, width: number, height: number): [number, number, number, number] {
+  const low = new THREE.Vector2(Infinity, Infinity), high = new THREE.Vector2(-Infinity, -Infinity)
+  const sun = stage.sun.position.clone().sub(stage.sun.target.position)
+  for (const p of Object.values(world)) {
+    const shadow = new THREE.Vector3(p[0] - (sun.x / sun.z) * p[2], p[1] - (sun.y / sun.z) * p[2], 0)
+    for (const at of [new THREE.Vector3(...p), shadow]) {
+      const q = at.project(camera)
+      const v = new THREE.Vector2(((q.x + 1) / 2) * width, ((q.y + 1) / 2) * height)
+      low.min(v)
+      high.max(v)
+    }
+  }
+  const margin = 0.035 * Math.max(width, height)
+  return [low.x - margin, low.y - margin, high.x + margin, high.y + margin]
 }
 
 let studio: Studio
