@@ -36,22 +36,58 @@ type looker interface {
 	Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 }
 
-type start struct {
+// shown is a clip of the demo club, and whose it is.
+type shown struct {
 	scenario string
 	athlete  store.Athlete
 	day      time.Time
 	ready    bool // stamped, measured, judged and assigned
 }
 
-func starts(coach store.Account) []start {
-	day := func(y int, m time.Month, d int) time.Time { return time.Date(y, m, d, 0, 0, 0, 0, time.UTC) }
-	person := func(name, sex, leg string, year int, height float64) store.Athlete {
-		return store.Athlete{ID: id(name), ClubID: coach.ClubID, CoachID: coach.ID, Name: name, Sex: sex, BirthYear: year, HeightM: height, FrontLeg: leg, Level: "trained"}
+// person makes an athlete of the club as a scenario has them.
+func person(coach store.Account, name string, year int, s Scenario) store.Athlete {
+	a := store.Athlete{ID: id(name), ClubID: coach.ClubID, CoachID: coach.ID, Name: name, Sex: string(s.Want.Athlete.Sex), BirthYear: year, HeightM: s.Want.Athlete.HeightM, FrontLeg: "L", Hand: "R", JumpLeg: "L", Level: "trained"}
+	side := string(s.Want.Athlete.Side)
+	switch s.Want.Event {
+	case "sprint-start":
+		a.FrontLeg = side
+	case "long-jump", "high-jump":
+		a.JumpLeg = side
+	default:
+		a.Hand = side
 	}
-	return []start{
-		{"start-clean", person("Ilse Marrowby", "woman", "L", 2003, 1.72), day(2026, 11, 17), true},
-		{"start-open-knee-late-arm", person("Anselm Tarrant-Vey", "man", "R", 2001, 1.80), day(2026, 11, 20), false},
+	return a
+}
+
+// roster says whose each shipped clip is: name, year of birth, day of autumn.
+var roster = map[string]struct {
+	name string
+	year int
+	day  int // of November 2026
+}{
+	"start-clean": {"Ilse Marrowby", 2003, 17}, "start-open-knee-late-arm": {"Anselm Tarrant-Vey", 2001, 20},
+	"running-easy": {"Petra Lindoake", 1999, 3}, "running-over-stride": {"Jory Blanchel", 1994, 3},
+	"hammer-clean-back": {"Corvin Hask", 1998, 5}, "hammer-clean-side": {"Corvin Hask", 1998, 5}, "hammer-late-catch": {"Runa Selwick", 2004, 5},
+	"weight-shoulder-lead": {"Bastian Orlo", 1997, 6}, "weight-clean": {"Dagny Ferrowe", 2000, 6},
+	"discus-clean-back": {"Maelle Ostrand", 2001, 9}, "discus-clean-side": {"Maelle Ostrand", 2001, 9}, "discus-over-rotated": {"Teodor Quillane", 2003, 9},
+	"glide-clean": {"Casimir Wrenn", 1996, 10}, "glide-early-open": {"Ysolde Penhart", 2005, 10}, "rotational-clean": {"Osric Vanterpole", 1999, 10}, "rotational-jump-up": {"Hedda Kirrane", 2002, 10},
+	"javelin-clean": {"Liv Aldersby", 2000, 11}, "javelin-soft-block": {"Ruben Stell", 2004, 11},
+	"long-jump-hitch": {"Caspian Thornekel", 2002, 12}, "long-jump-early-drop": {"Noor Halvane", 2005, 12},
+	"high-jump-clean": {"Signe Maroux", 2003, 12}, "high-jump-straightened": {"Alaric Dunmoor", 2001, 12},
+	"vault-clean": {"Emeric Sault", 2000, 13}, "vault-under": {"Tamsin Orre", 2004, 13},
+}
+
+// shows are the shipped clips as attempts of the club, those of an event apart.
+func shows(coach store.Account, starts bool) []shown {
+	var out []shown
+	for _, s := range Scenarios() {
+		if (s.Want.Event == "sprint-start") != starts {
+			continue
+		}
+		r := roster[s.Name]
+		out = append(out, shown{s.Name, person(coach, r.name, r.year, s), time.Date(2026, 11, r.day, 0, 0, 0, 0, time.UTC), s.Name == "start-clean"})
 	}
+	return out
 }
 
 // Load makes the demo club once. Say hears what is being done.
@@ -72,11 +108,8 @@ func Load(ctx context.Context, s *store.Store, jobs looker, books map[string]pla
 	if err != nil {
 		return err
 	}
-	for _, st := range starts(account) {
+	for _, st := range shows(account, true) {
 		say("demo: " + st.athlete.Name + ", block start")
-		if err := s.AddAthlete(ctx, st.athlete); err != nil {
-			return err
-		}
 		if err := load(ctx, s, jobs, account, st, books["sprint-start"]); err != nil {
 			return fmt.Errorf("demo clip %s: %w", st.scenario, err)
 		}
@@ -84,9 +117,47 @@ func Load(ctx context.Context, s *store.Store, jobs looker, books map[string]pla
 	return s.SetLoaded(ctx, name)
 }
 
-func load(ctx context.Context, s *store.Store, jobs looker, account store.Account, st start, book playbook.Event) error {
+// Rest brings in the clips of the other events, one after the other, while the
+// club is at work already. Cut short, it goes on where it was.
+func Rest(ctx context.Context, s *store.Store, jobs looker, books map[string]playbook.Event) error {
+	const name = "demo events 1"
+	if done, err := s.Loaded(ctx, name); err != nil || done {
+		return err
+	}
+	account, err := s.AccountByLogin(ctx, Login)
+	if err != nil {
+		return err
+	}
+	for _, st := range shows(account, false) {
+		sc, err := Find(st.scenario)
+		if err != nil {
+			return err
+		}
+		if err := load(ctx, s, jobs, account, st, books[sc.Want.Event]); err != nil {
+			return fmt.Errorf("demo clip %s: %w", st.scenario, err)
+		}
+	}
+	return s.SetLoaded(ctx, name)
+}
+
+func load(ctx context.Context, s *store.Store, jobs looker, account store.Account, st shown, book playbook.Event) error {
+	if err := s.AddAthlete(ctx, st.athlete); err != nil {
+		return err
+	}
 	attempt, clip := id("attempt "+st.scenario), id("clip "+st.scenario)
-	err := s.Log(ctx, account.ID, store.Attempt{ID: attempt, AthleteID: st.athlete.ID, Event: book.ID, School: "medium", Day: st.day, Place: "Saltmere oval"})
+	sc, err := Find(st.scenario)
+	if err != nil {
+		return err
+	}
+	school := ""
+	if book.ID == "sprint-start" {
+		school = "medium"
+	}
+	variant := ""
+	if v, ok := book.Variant(sc.Want.Variant); ok {
+		variant = v.ID
+	}
+	err = s.Log(ctx, account.ID, store.Attempt{ID: attempt, AthleteID: st.athlete.ID, Event: book.ID, School: school, Variant: variant, Day: st.day, Place: "Saltmere oval"})
 	if err != nil {
 		return err
 	}
@@ -112,7 +183,7 @@ func load(ctx context.Context, s *store.Store, jobs looker, account store.Accoun
 	if err := decoded(ctx, s, clip); err != nil {
 		return err
 	}
-	truth, err := Truth(st.scenario)
+	truth, err := sc.Film()
 	if err != nil {
 		return err
 	}
@@ -173,7 +244,7 @@ const placing = 1.2
 
 // work stamps, calibrates and measures from the truth with a placing error,
 // judges by eye and assigns.
-func (h *hand) work(book playbook.Event, truth sim.Truth, st start) {
+func (h *hand) work(book playbook.Event, truth sim.Truth, st shown) {
 	r := rand.New(rand.NewPCG(17, 4))
 	miss := func(x, y float64) store.Spot {
 		return store.Spot{X: x + placing*r.NormFloat64(), Y: y + placing*r.NormFloat64()}
@@ -218,7 +289,7 @@ func (h *hand) work(book playbook.Event, truth sim.Truth, st start) {
 }
 
 // assign keeps a clean start clean: the coach's own choice of focus.
-func (h *hand) assign(book playbook.Event, st start) {
+func (h *hand) assign(book playbook.Event, st shown) {
 	const fault = "late-lead-arm"
 	h.do(store.Command{Kind: "focus", Fault: fault, Why: new("Nothing is out. The lead arm is the newest part of her start: keep it while the load grows.")})
 	cue, drill := book.CuesFor(fault)[0], book.DrillsFor(fault)[0]

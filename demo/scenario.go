@@ -88,6 +88,9 @@ func Scenarios() []Scenario {
 	clip := func(name, event, variant string, who sim.Athlete, seed uint64, f map[string]float64, view string, rate float64, with func(c *sim.Camera)) Scenario {
 		c := sim.Usual(event, view)
 		c.Capture, c.Seed = rate, seed
+		if event != "sprint-start" { // small files
+			c.Width, c.Tall = 1024, 576
+		}
 		if with != nil {
 			with(&c)
 		}
@@ -111,9 +114,9 @@ func Scenarios() []Scenario {
 		clip("discus-clean-back", "discus", "full", woman(1.80, r), 41, nil, "back", 240, window(-0.25, 1.0)),
 		clip("discus-clean-side", "discus", "full", woman(1.80, r), 41, nil, "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Delay = -0.25, 1.0, 0.021 }),
 		clip("discus-over-rotated", "discus", "full", man(1.90, l), 42, two("over-rotated-pivot", 0.8, "late-pivot-foot", 0.6), "back", 120, window(-0.25, 1.05)),
-		clip("glide-clean", "shot-glide", "reverse", man(1.89, r), 51, nil, "side-open", 240, window(-0.5, 0.75)),
+		clip("glide-clean", "shot-glide", "reverse", man(1.89, r), 51, nil, "side-open", 120, window(-0.5, 0.75)),
 		clip("glide-early-open", "shot-glide", "fixed", woman(1.77, l), 52, faults("early-open", 0.9), "side-open", 120, window(-0.5, 0.75)),
-		clip("rotational-clean", "shot-rotational", "", man(1.91, l), 54, nil, "back", 240, window(-0.25, 1.05)),
+		clip("rotational-clean", "shot-rotational", "", man(1.91, l), 54, nil, "back", 120, window(-0.25, 1.05)),
 		clip("rotational-jump-up", "shot-rotational", "", woman(1.79, r), 55, faults("jump-up", 0.9), "back", 120, window(-0.25, 1.05)),
 		clip("javelin-clean", "javelin", "forward", woman(1.73, r), 61, nil, "side-open", 120, func(c *sim.Camera) { c.Pan, c.Shake = true, 0.10 }),
 		clip("javelin-soft-block", "javelin", "across", man(1.85, l), 62, faults("soft-block", 0.9), "side-open", 120, window(-0.55, 0.45)),
@@ -121,7 +124,7 @@ func Scenarios() []Scenario {
 		clip("long-jump-early-drop", "long-jump", "hang", woman(1.70, l), 72, faults("early-drop", 0.9), "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Pan, c.Span = -0.45, 1.1, true, 5.6 }),
 		clip("high-jump-clean", "high-jump", "speed", woman(1.78, l), 81, nil, "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Span = -0.32, 1.0, 5.8 }),
 		clip("high-jump-straightened", "high-jump", "power", man(1.92, r), 82, faults("straightened-before-plant", 0.9), "back", 120, func(c *sim.Camera) { c.From, c.To, c.Span = -0.62, 1.0, 7 }),
-		clip("vault-clean", "pole-vault", "firm", man(1.83, r), 91, nil, "side-open", 240, func(c *sim.Camera) { c.From, c.To, c.Span = -0.25, 1.05, 8.2 }),
+		clip("vault-clean", "pole-vault", "firm", man(1.83, r), 91, nil, "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Span = -0.25, 1.05, 8.2 }),
 		clip("vault-under", "pole-vault", "elastic", woman(1.71, l), 92, faults("under", 0.8), "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Span = -0.35, 1.1, 8.2 }),
 	}
 	for i := range list {

@@ -98,6 +98,7 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 	f, folder, url := dataFlags("serve")
 	addr := f.String("addr", env("NEOKINEMA_ADDR", "127.0.0.1:8080"), "address to serve on")
 	listen := f.String("listen", os.Getenv("NEOKINEMA_LISTEN"), "address for other devices on the local network, with a certificate of its own, as in :8443")
+	quick := f.Bool("quick", os.Getenv("NEOKINEMA_QUICK") != "", "demo: the block starts only")
 	if err := f.Parse(args); err != nil {
 		return err
 	}
@@ -132,6 +133,13 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 		srv.DemoLogin = demo.Login
 		if err := demo.Load(ctx, s, queue, books, func(what string) { fmt.Println(what) }); err != nil {
 			return err
+		}
+		if !*quick {
+			go func() {
+				if err := demo.Rest(ctx, s, queue, books); err != nil && ctx.Err() == nil {
+					log.Error("the demo's other events", "error", err)
+				}
+			}()
 		}
 	}
 	server := &http.Server{ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}

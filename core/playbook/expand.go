@@ -166,3 +166,19 @@ func (e Event) As(variant string) (Event, error) {
 	}
 	return out, nil
 }
+
+// Measurable leaves out what an outline names but nothing can work with yet:
+// measures of no kind, and faults that no cue answers.
+func (e Event) Measurable() Event {
+	if !e.Outline {
+		return e
+	}
+	var kept []Measure
+	for _, m := range e.Measures {
+		if m.Kind != "" {
+			kept = append(kept, m)
+		}
+	}
+	e.Measures, e.Faults, e.Nodes = kept, nil, nil
+	return e
+}

@@ -175,7 +175,7 @@ func (p *plan) airLegs(penTo, takeOff, heels float64) {
 	if until > 0.02 {
 		free = append(free, k(takeOff+until, lead-4, 80, 10))
 	}
-	rest := math.Max(until+0.05, 0.30*T)
+	rest := math.Max(until+0.05, between(0.13, 0.30, clamp(until/0.10, 0, 1))*T)
 	at := func(x float64) float64 { return takeOff + rest + (T-rest)*x }
 	var work []legKnot
 	switch p.variant {

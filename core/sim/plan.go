@@ -120,7 +120,7 @@ type swing struct {
 }
 
 func (w swingState) list() [7]float64 {
-	return [7]float64{w.flex, w.out, w.turn, w.knee, w.foot.X, w.foot.Y, w.foot.Z}
+	return [7]float64{w.flex, w.out, w.turn, stiffKnee(w.knee), w.foot.X, w.foot.Y, w.foot.Z}
 }
 
 func (w *swing) fit() {
@@ -141,7 +141,7 @@ func (w *swing) fit() {
 	if n := len(w.knots); n > 0 {
 		first, last = w.knots[0].t, w.knots[n-1].t
 	}
-	most := [7]float64{7, 5, 8, 6, 12, 12, 12}
+	most := [7]float64{6, 4, 8, 4, 7, 7, 7}
 	coast := func(at [7]float64, v [7]float64, d, share, room float64) [7]float64 {
 		for i := range at {
 			at[i] += room * most[i] * math.Tanh(share*v[i]*d/most[i]/room)
@@ -157,7 +157,7 @@ func (w *swing) fit() {
 	after, before := math.Min(0.045, 0.5*(first-w.from)), math.Min(0.020, 0.5*(w.to-last))
 	if w.first != nil {
 		put(w.from, w.first.list())
-		put(w.from+after, coast(w.first.list(), w.v0, after, 0.5, 1))
+		put(w.from+after, coast(w.first.list(), w.v0, after, 0.3, 1))
 	}
 	for _, k := range w.knots {
 		if w.last == nil || k.t < w.to-0.004 {
@@ -165,7 +165,7 @@ func (w *swing) fit() {
 		}
 	}
 	if w.last != nil {
-		put(w.to-before, coast(w.last.list(), w.v1, -before, 0.88, 2.2))
+		put(w.to-before, coast(w.last.list(), w.v1, -before, 0.88, 2.8))
 		put(w.to, w.last.list())
 	}
 	if len(xs) == 0 {
@@ -183,6 +183,15 @@ func (w *swing) at(t float64) swingState {
 		v[i] = w.s[i].at(t)
 	}
 	return swingState{flex: v[0], out: v[1], turn: v[2], knee: softKnee(v[3]), foot: r3.Vec{X: v[4], Y: v[5], Z: v[6]}}
+}
+
+// stiffKnee is the angle that softKnee turns into k.
+func stiffKnee(k float64) float64 {
+	const from, most = 160.0, 178.0
+	if k <= from {
+		return k
+	}
+	return from - (most-from)*math.Log((most-math.Min(k, most-0.3))/(most-from))
 }
 
 // softKnee slows a knee's angle down toward straight, and toward fully bent.

@@ -24,7 +24,7 @@ func discus() discipline {
 			"low-orbit": {"orbit-height": -44, "wobble": 2}, "straddle": {"squeeze": 30, "lag-foot": 6}, "no-flight": {"flight": -0.052},
 			"long-flight": {"flight": 0.115, "transition": 0.02}, "upper-body-ahead": {"separation": -50, "arm-lag": -10},
 			"early-leg-extension": {"push-knee-power": 48}, "left-ground-early": {"contact-lead": 0.115}, "fall-off": {"finish-tilt": 30},
-			"edge-up": {"edge": 26}, "wobble": {"wobble": 16}, "short-sweep": {"sweep": -38},
+			"edge-up": {"edge": 26}, "wobble": {"wobble": 16}, "short-sweep": {"sweep": -44},
 		}),
 		lay: laySpin, measure: measureSpin,
 	}
@@ -40,7 +40,7 @@ func shotRotational() discipline {
 			return append(k, held("release-angle@release", 35, 0.8, 15, 55, 1.5), free("aim", 180, 3, 140, 220))
 		},
 		faults: withSpinFaults(map[string]change{
-			"up-down": {"wind-dip": 0.16, "free-elbow": -12}, "late-free-arm": {"free-elbow": -74}, "short-flat-sweep": {"sweep": -38}, "backing-in": {"backing": 0.14},
+			"up-down": {"wind-dip": 0.16, "free-elbow": -12}, "late-free-arm": {"free-elbow": -74}, "short-flat-sweep": {"sweep": -44}, "backing-in": {"backing": 0.14},
 			"early-open": {"free-arm-open": 95, "separation": -12}, "re-wrap-bent": {"wrap-bend": 46}, "elbow-drop": {"elbow-drop": 58},
 		}),
 		lay: laySpin, measure: measureSpin,
@@ -185,7 +185,7 @@ func laySpin(p *plan) {
 			yaw: yaw(knot{reverse, 566}, knot{p.end, 600}), pitch: newTrack(knot{reverse, 22}, knot{reverse + 0.15, 8})})
 		sw, sq := p.get("sweep"), p.get("squeeze")
 		p.step(right, 0, pushDown,
-			legKnot{0.22 * pushDown, 4, 0.78 * sw, 0, 138, 26}, legKnot{0.50 * pushDown, 30, sw, 0, 138, 14}, legKnot{0.76 * pushDown, 48, 0.22*sw + 0.5*sq, 0, 104, 16})
+			legKnot{0.22 * pushDown, 4, 0.78 * sw, 0, 138 - 1.1*(50-sw), 26}, legKnot{0.50 * pushDown, 30, sw, 0, 138 - 1.1*(50-sw), 14}, legKnot{0.76 * pushDown, 48, 0.22*sw + 0.5*sq, 0, 104, 16})
 		lag, tucked := p.get("lag-foot"), 10.0
 		if shot {
 			tucked = 52

@@ -141,7 +141,10 @@ func (s *Studio) Film(ctx context.Context, sc demo.Scenario, t sim.Truth, out st
 	if err := cmd.Start(); err != nil {
 		return err
 	}
-	err = draw(func(_ int, picture []byte) error { _, err := io.Copy(in, strings.NewReader(string(picture))); return err })
+	err = draw(func(_ int, picture []byte) error {
+		_, err := io.Copy(in, strings.NewReader(string(picture)))
+		return err
+	})
 	in.Close()
 	if werr := cmd.Wait(); err == nil && werr != nil {
 		err = fmt.Errorf("ffmpeg: %w", werr)

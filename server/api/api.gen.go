@@ -49,16 +49,52 @@ func (e AccountRole) Valid() bool {
 
 // Defines values for AthleteFrontLeg.
 const (
-	L AthleteFrontLeg = "L"
-	R AthleteFrontLeg = "R"
+	AthleteFrontLegL AthleteFrontLeg = "L"
+	AthleteFrontLegR AthleteFrontLeg = "R"
 )
 
 // Valid indicates whether the value is a known member of the AthleteFrontLeg enum.
 func (e AthleteFrontLeg) Valid() bool {
 	switch e {
-	case L:
+	case AthleteFrontLegL:
 		return true
-	case R:
+	case AthleteFrontLegR:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for AthleteHand.
+const (
+	AthleteHandL AthleteHand = "L"
+	AthleteHandR AthleteHand = "R"
+)
+
+// Valid indicates whether the value is a known member of the AthleteHand enum.
+func (e AthleteHand) Valid() bool {
+	switch e {
+	case AthleteHandL:
+		return true
+	case AthleteHandR:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for AthleteJumpLeg.
+const (
+	AthleteJumpLegL AthleteJumpLeg = "L"
+	AthleteJumpLegR AthleteJumpLeg = "R"
+)
+
+// Valid indicates whether the value is a known member of the AthleteJumpLeg enum.
+func (e AthleteJumpLeg) Valid() bool {
+	switch e {
+	case AthleteJumpLegL:
+		return true
+	case AthleteJumpLegR:
 		return true
 	default:
 		return false
@@ -101,6 +137,24 @@ func (e AthleteSex) Valid() bool {
 	case Man:
 		return true
 	case Woman:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for BenchSide.
+const (
+	BenchSideL BenchSide = "L"
+	BenchSideR BenchSide = "R"
+)
+
+// Valid indicates whether the value is a known member of the BenchSide enum.
+func (e BenchSide) Valid() bool {
+	switch e {
+	case BenchSideL:
+		return true
+	case BenchSideR:
 		return true
 	default:
 		return false
@@ -197,17 +251,29 @@ type Assignment struct {
 
 // Athlete defines model for Athlete.
 type Athlete struct {
-	BirthYear int                `json:"birthYear"`
-	FrontLeg  AthleteFrontLeg    `json:"frontLeg"`
-	HeightM   float64            `json:"heightM"`
-	Id        openapi_types.UUID `json:"id"`
-	Level     AthleteLevel       `json:"level"`
-	Name      string             `json:"name"`
-	Sex       AthleteSex         `json:"sex"`
+	BirthYear int             `json:"birthYear"`
+	FrontLeg  AthleteFrontLeg `json:"frontLeg"`
+
+	// Hand throws, or holds the pole on top; without it R
+	Hand    AthleteHand        `json:"hand,omitempty"`
+	HeightM float64            `json:"heightM"`
+	Id      openapi_types.UUID `json:"id"`
+
+	// JumpLeg takes off; without it L
+	JumpLeg AthleteJumpLeg `json:"jumpLeg,omitempty"`
+	Level   AthleteLevel   `json:"level"`
+	Name    string         `json:"name"`
+	Sex     AthleteSex     `json:"sex"`
 }
 
 // AthleteFrontLeg defines model for Athlete.FrontLeg.
 type AthleteFrontLeg string
+
+// AthleteHand throws, or holds the pole on top; without it R
+type AthleteHand string
+
+// AthleteJumpLeg takes off; without it L
+type AthleteJumpLeg string
 
 // AthleteLevel defines model for Athlete.Level.
 type AthleteLevel string
@@ -223,25 +289,35 @@ type Beat = reading.Beat
 
 // Bench defines model for Bench.
 type Bench struct {
-	Assignments []Assignment       `json:"assignments"`
-	Athlete     Athlete            `json:"athlete"`
-	Calibration Calibration        `json:"calibration"`
-	Clip        *Clip              `json:"clip,omitempty"`
-	Day         string             `json:"day"`
-	Event       string             `json:"event"`
-	Focuses     []Focus            `json:"focuses"`
-	Id          openapi_types.UUID `json:"id"`
-	Landmarks   []Landmark         `json:"landmarks"`
-	Looks       map[string]string  `json:"looks"`
-	Notes       map[string]string  `json:"notes"`
-	Number      int                `json:"number"`
-	Place       string             `json:"place"`
-	Redo        string             `json:"redo"`
-	School      string             `json:"school"`
-	Stamps      map[string]int     `json:"stamps"`
-	Undo        string             `json:"undo"`
-	Version     int                `json:"version"`
+	Assignments []Assignment `json:"assignments"`
+	Athlete     Athlete      `json:"athlete"`
+	Calibration Calibration  `json:"calibration"`
+	Clip        *Clip        `json:"clip,omitempty"`
+	Day         string       `json:"day"`
+	Event       string       `json:"event"`
+
+	// Feet names of the two feet, the working one first
+	Feet      []string           `json:"feet"`
+	Focuses   []Focus            `json:"focuses"`
+	Id        openapi_types.UUID `json:"id"`
+	Landmarks []Landmark         `json:"landmarks"`
+	Looks     map[string]string  `json:"looks"`
+	Notes     map[string]string  `json:"notes"`
+	Number    int                `json:"number"`
+	Place     string             `json:"place"`
+	Redo      string             `json:"redo"`
+	School    string             `json:"school"`
+
+	// Side side of the leg that works
+	Side    BenchSide      `json:"side"`
+	Stamps  map[string]int `json:"stamps"`
+	Undo    string         `json:"undo"`
+	Variant string         `json:"variant"`
+	Version int            `json:"version"`
 }
+
+// BenchSide side of the leg that works
+type BenchSide string
 
 // Calibration defines model for Calibration.
 type Calibration = store.Calibration
@@ -359,6 +435,16 @@ type Drill = playbook.Drill
 // Event defines model for Event.
 type Event = playbook.Event
 
+// EventName defines model for EventName.
+type EventName struct {
+	Id   string `json:"id"`
+	Name string `json:"name"`
+
+	// Outline its key positions can be stamped, its measures are not worked out yet
+	Outline  bool               `json:"outline"`
+	Variants []playbook.Variant `json:"variants"`
+}
+
 // Extra defines model for Extra.
 type Extra = measure.Extra
 
@@ -445,6 +531,9 @@ type NewAttempt struct {
 	Id        openapi_types.UUID `json:"id"`
 	Place     string             `json:"place"`
 	School    *string            `json:"school,omitempty"`
+
+	// Variant how the event is done; without it the first
+	Variant *string `json:"variant,omitempty"`
 }
 
 // NewClip defines model for NewClip.
@@ -564,13 +653,10 @@ type Subject = store.Subject
 
 // Today defines model for Today.
 type Today struct {
-	Athletes []Athlete `json:"athletes"`
-	Attempts []Line    `json:"attempts"`
-	Day      string    `json:"day"`
-	Events   []struct {
-		Id   string `json:"id"`
-		Name string `json:"name"`
-	} `json:"events"`
+	Athletes []Athlete   `json:"athletes"`
+	Attempts []Line      `json:"attempts"`
+	Day      string      `json:"day"`
+	Events   []EventName `json:"events"`
 }
 
 // Token defines model for Token.
@@ -580,6 +666,9 @@ type Token struct {
 	Name string             `json:"name"`
 	Used *time.Time         `json:"used,omitempty"`
 }
+
+// Variant defines model for Variant.
+type Variant = playbook.Variant
 
 // WhoseAttempt defines model for WhoseAttempt.
 type WhoseAttempt struct {
@@ -619,6 +708,12 @@ type GetFrameParams struct {
 type GetLoudnessParams struct {
 	// Metres from the sound to the camera: sound takes 2.9 ms a metre
 	Metres *float64 `form:"metres,omitempty" json:"metres,omitempty"`
+}
+
+// GetPlaybookParams defines parameters for GetPlaybook.
+type GetPlaybookParams struct {
+	// Variant how the event is done; without it the first
+	Variant *string `form:"variant,omitempty" json:"variant,omitempty"`
 }
 
 // AddAccountJSONRequestBody defines body for AddAccount for application/json ContentType.
@@ -796,7 +891,7 @@ type ServerInterface interface {
 	ExportMeasures(ctx *echo.Context) error
 
 	// (GET /api/playbook/{event})
-	GetPlaybook(ctx *echo.Context, event string) error
+	GetPlaybook(ctx *echo.Context, event string, params GetPlaybookParams) error
 
 	// (POST /api/sign-in)
 	SignIn(ctx *echo.Context) error
@@ -1496,8 +1591,17 @@ func (w *ServerInterfaceWrapper) GetPlaybook(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter event: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetPlaybookParams
+	// ------------- Optional query parameter "variant" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "variant", ctx.QueryParams(), &params.Variant, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter variant: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.GetPlaybook(ctx, event)
+	err = w.Handler.GetPlaybook(ctx, event, params)
 	return err
 }
 

@@ -24,13 +24,33 @@ import (
 
 func sortedEvents(m map[string]playbook.Event) []string { return slices.Sorted(maps.Keys(m)) }
 
-// GetPlaybook sends an event's playbook.
-func (s *Server) GetPlaybook(c *echo.Context, event string) error {
-	e, ok := s.Playbooks[event]
-	if !ok {
-		return store.ErrNotFound
+// GetPlaybook sends an event's playbook, written out in a variant.
+func (s *Server) GetPlaybook(c *echo.Context, event string, params GetPlaybookParams) error {
+	a := store.Attempt{Event: event}
+	if params.Variant != nil {
+		a.Variant = *params.Variant
+	}
+	e, err := s.book(a)
+	if err != nil {
+		return err
 	}
 	return c.JSON(http.StatusOK, e)
+}
+
+// book is the playbook that an attempt is read by.
+func (s *Server) book(a store.Attempt) (playbook.Event, error) {
+	e, ok := s.Playbooks[a.Event]
+	if !ok {
+		return e, store.ErrNotFound
+	}
+	if len(e.Variants) == 0 {
+		return e, nil
+	}
+	e, err := e.As(a.Variant)
+	if err != nil {
+		return e, store.Invalid(err.Error())
+	}
+	return e.Measurable(), nil
 }
 
 // LogAttempt notes an attempt.
@@ -39,12 +59,19 @@ func (s *Server) LogAttempt(c *echo.Context) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	if _, ok := s.Playbooks[in.Event]; !ok {
+	e, ok := s.Playbooks[in.Event]
+	if !ok {
 		return store.Invalid(fmt.Sprintf("there is no playbook for %q", in.Event))
 	}
 	a := store.Attempt{ID: in.Id, AthleteID: in.AthleteId, Event: in.Event, School: "medium", Day: in.Day.Time, Place: strings.TrimSpace(in.Place)}
 	if in.School != nil {
 		a.School = *in.School
+	}
+	if in.Variant != nil {
+		a.Variant = *in.Variant
+	}
+	if _, ok := e.Variant(a.Variant); !ok {
+		return store.Invalid(fmt.Sprintf("%s has no variant %q", e.Name, a.Variant))
 	}
 	if err := s.Store.Log(c.Request().Context(), me(c).ID, a); err != nil {
 		return err
@@ -68,7 +95,7 @@ func (s *Server) GetBench(c *echo.Context, id uuid.UUID) error {
 func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
 	a := b.Attempt
 	out := Bench{
-		Id: a.ID, Version: a.Version, Event: a.Event, School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
+		Id: a.ID, Version: a.Version, Event: a.Event, Variant: a.Variant, Side: BenchSide(reading.Foot(b)), Feet: reading.Feet(a.Event), School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
 		Athlete: athlete(b.Athlete), Stamps: b.Stamps, Landmarks: b.Landmarks, Calibration: b.Calibration, Looks: b.Looks, Notes: b.Notes,
 		Focuses: b.Focuses, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo,
 	}
@@ -161,7 +188,11 @@ func (s *Server) GetChecks(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	checks, err := reading.Checks(s.Playbooks[b.Attempt.Event], b)
+	e, err := s.book(b.Attempt)
+	if err != nil {
+		return err
+	}
+	checks, err := reading.Checks(e, b)
 	if err != nil {
 		return err
 	}
@@ -196,7 +227,10 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in store.Command) error 
 	if err != nil {
 		return err
 	}
-	e := s.Playbooks[b.Attempt.Event]
+	e, err := s.book(b.Attempt)
+	if err != nil {
+		return err
+	}
 	ok, what := true, ""
 	switch in.Kind {
 	case "stamp":
@@ -247,7 +281,11 @@ func (s *Server) run(c *echo.Context, b store.Bench) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	r, err := reading.Read(s.Playbooks[b.Attempt.Event], b, pts)
+	e, err := s.book(b.Attempt)
+	if err != nil {
+		return nil, err
+	}
+	r, err := reading.Read(e, b, pts)
 	if err != nil {
 		return nil, err
 	}
@@ -295,7 +333,11 @@ func (s *Server) Preview(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	values, err := reading.Preview(s.Playbooks[b.Attempt.Event], b, pts, in.Frame, in.Landmarks)
+	e, err := s.book(b.Attempt)
+	if err != nil {
+		return err
+	}
+	values, err := reading.Preview(e, b, pts, in.Frame, in.Landmarks)
 	if err != nil {
 		return err
 	}
@@ -308,7 +350,11 @@ func (s *Server) GetPedal(c *echo.Context, id uuid.UUID, params GetPedalParams) 
 	if err != nil {
 		return err
 	}
-	move, err := reading.Pedal(s.Playbooks[b.Attempt.Event], b, pts, params.Target, params.Pitch)
+	e, err := s.book(b.Attempt)
+	if err != nil {
+		return err
+	}
+	move, err := reading.Pedal(e, b, pts, params.Target, params.Pitch)
 	if err != nil {
 		return err
 	}
@@ -329,7 +375,10 @@ func (s *Server) GetCard(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	e := s.Playbooks[b.Attempt.Event]
+	e, err := s.book(b.Attempt)
+	if err != nil {
+		return err
+	}
 	card := report.Card{
 		Athlete: b.Athlete.Name, Event: fmt.Sprintf("%s %d", e.Name, b.Attempt.Number), Day: day(b.Attempt.Day), Place: b.Attempt.Place,
 		Coach: who.Name, Club: who.Club, Praise: r.Praise, Care: e.Care,

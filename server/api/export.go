@@ -141,7 +141,10 @@ func (s *Server) GetStrip(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	e := s.Playbooks[b.Attempt.Event]
+	e, err := s.book(b.Attempt)
+	if err != nil {
+		return err
+	}
 	strip := report.Strip{
 		Title: fmt.Sprintf("%s · %s %d · %s", b.Athlete.Name, e.Name, b.Attempt.Number, day(b.Attempt.Day)),
 		Below: fmt.Sprintf("%s. Times from the %s; ± is two standard uncertainties. Filmed at %.0f pictures a second.", b.Attempt.Place, strings.ToLower(keyName(r, e.Zero)), b.Clip.CaptureRate),
@@ -189,9 +192,10 @@ func figure(cell *report.Cell, b store.Bench, r reading.Reading, beat reading.Be
 			at[l.Name] = point(l.X, l.Y)
 		}
 	}
-	for _, side := range []body.Side{body.Side(b.Athlete.FrontLeg).Other(), body.Side(b.Athlete.FrontLeg)} {
+	working := reading.Foot(b)
+	for _, side := range []body.Side{working.Other(), working} {
 		role := "rear"
-		if string(side) == b.Athlete.FrontLeg {
+		if side == working {
 			role = "front"
 		}
 		for _, bone := range bones {

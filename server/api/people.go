@@ -103,7 +103,7 @@ func address(r *http.Request) string {
 }
 
 func athlete(a store.Athlete) Athlete {
-	return Athlete{Id: a.ID, Name: a.Name, Sex: AthleteSex(a.Sex), BirthYear: a.BirthYear, HeightM: a.HeightM, FrontLeg: AthleteFrontLeg(a.FrontLeg), Level: AthleteLevel(a.Level)}
+	return Athlete{Id: a.ID, Name: a.Name, Sex: AthleteSex(a.Sex), BirthYear: a.BirthYear, HeightM: a.HeightM, FrontLeg: AthleteFrontLeg(a.FrontLeg), Hand: AthleteHand(a.Hand), JumpLeg: AthleteJumpLeg(a.JumpLeg), Level: AthleteLevel(a.Level)}
 }
 
 // wished reads an athlete from a request.
@@ -115,10 +115,19 @@ func wished(c *echo.Context) (Athlete, store.Athlete, error) {
 	if !in.Sex.Valid() || !in.FrontLeg.Valid() || !in.Level.Valid() {
 		return in, store.Athlete{}, store.Invalid("say the sex, the front-block leg and the level from the lists")
 	}
+	if in.Hand == "" {
+		in.Hand = AthleteHandR
+	}
+	if in.JumpLeg == "" {
+		in.JumpLeg = AthleteJumpLegL
+	}
+	if !in.Hand.Valid() || !in.JumpLeg.Valid() {
+		return in, store.Athlete{}, store.Invalid("say the throwing hand and the take-off leg from the lists: L or R")
+	}
 	who := me(c)
 	return in, store.Athlete{
 		ID: in.Id, ClubID: who.ClubID, CoachID: who.ID, Name: strings.TrimSpace(in.Name), Sex: string(in.Sex), BirthYear: in.BirthYear,
-		HeightM: in.HeightM, FrontLeg: string(in.FrontLeg), Level: string(in.Level),
+		HeightM: in.HeightM, FrontLeg: string(in.FrontLeg), Hand: string(in.Hand), JumpLeg: string(in.JumpLeg), Level: string(in.Level),
 	}, nil
 }
 
@@ -178,10 +187,8 @@ func (s *Server) GetToday(c *echo.Context) error {
 		out.Athletes = append(out.Athletes, athlete(a))
 	}
 	for _, id := range sortedEvents(s.Playbooks) {
-		out.Events = append(out.Events, struct {
-			Id   string `json:"id"`
-			Name string `json:"name"`
-		}{id, s.Playbooks[id].Name})
+		e := s.Playbooks[id]
+		out.Events = append(out.Events, EventName{Id: id, Name: e.Name, Outline: e.Outline, Variants: e.Variants})
 	}
 	return c.JSON(http.StatusOK, out)
 }

@@ -21,7 +21,7 @@ import (
 )
 
 // Rules names the rules by which a run was computed; it changes with them.
-const Rules = "2026-11-d"
+const Rules = "2026-11-e"
 
 // Phase is a phase with its duration.
 type Phase struct {
@@ -36,7 +36,7 @@ type Phase struct {
 // Note is a contact on the score, with seconds from its zero. A contact that
 // began before the first stamp, or goes on after the last, has an open end.
 type Note struct {
-	Foot      string   `json:"foot"`
+	Foot      string   `json:"foot"` // front: the working leg's; rear: the other's
 	Place     string   `json:"from,omitempty"`
 	To        string   `json:"to,omitempty"`
 	Start     float64  `json:"start"`
@@ -118,7 +118,7 @@ func Read(e playbook.Event, b store.Bench, pts []int64) (Reading, error) {
 		out.Needs[k.ID] = list
 	}
 	out.Extras = measure.Extras(sheet)
-	if err := out.score(e, sheet, b.Clip.First); err != nil {
+	if err := out.score(e, sheet, b.Clip.First, Foot(b)); err != nil {
 		return out, err
 	}
 	if plane, err := sheet.Optics.Plane(); err == nil && plane.PxPerM > 0 {
@@ -188,7 +188,7 @@ func Pedal(e playbook.Event, b store.Bench, pts []int64, target, pitch float64) 
 	}
 	marks := sheet.Marks[b.Stamps["set"]]
 	at := func(part string) (r2.Vec, bool) {
-		mark, ok := marks[body.Landmark(part+"."+b.Athlete.FrontLeg)]
+		mark, ok := marks[body.Landmark(part+"."+string(Foot(b)))]
 		return r2.Scale(1/plane.PxPerM, plane.Map(mark.At)), ok
 	}
 	hip, seen := at("hip")
@@ -215,15 +215,14 @@ func Sheet(e playbook.Event, b store.Bench, pts []int64) (*measure.Sheet, error)
 	if err != nil {
 		return nil, store.Invalid(err.Error())
 	}
-	front := body.Side(b.Athlete.FrontLeg)
-	near := front
+	near := Foot(b)
 	if c.View == "side-closed" {
-		near = front.Other()
+		near = near.Other()
 	}
 	u := MarkU(b)
 	s := &measure.Sheet{
 		Event: e, Film: film, Stamps: b.Stamps, Marks: map[int]map[body.Landmark]measure.Mark{},
-		Optics: calibration(b), Roles: body.Start(front).Near(near), View: c.View,
+		Optics: calibration(b), Roles: Roles(b).Near(near), View: c.View,
 		Who: playbook.Who{Level: b.Athlete.Level, Sex: b.Athlete.Sex, School: b.Attempt.School}, Sex: body.Sex(b.Athlete.Sex), HeightM: b.Athlete.HeightM,
 	}
 	for _, l := range b.Landmarks {
@@ -233,6 +232,46 @@ func Sheet(e playbook.Event, b store.Bench, pts []int64) (*measure.Sheet, error)
 		s.Marks[l.Frame][body.Landmark(l.Name)] = measure.Mark{At: r2.Vec{X: l.X, Y: l.Y}, U: u, Source: l.Source}
 	}
 	return s, nil
+}
+
+// side is the athlete's side that an event's roles turn on.
+func side(b store.Bench) body.Side {
+	switch b.Attempt.Event {
+	case "sprint-start":
+		return body.Side(b.Athlete.FrontLeg)
+	case "long-jump", "high-jump":
+		return body.Side(b.Athlete.JumpLeg)
+	case "running":
+		return body.Right
+	}
+	return body.Side(b.Athlete.Hand)
+}
+
+// Roles are who is who on an attempt.
+func Roles(b store.Bench) body.Roles { return body.Of(b.Attempt.Event, side(b)) }
+
+// Foot is the side of the leg that works: front-block or take-off leg, push
+// side. The score writes it on its first line.
+func Foot(b store.Bench) body.Side {
+	if b.Attempt.Event == "pole-vault" {
+		return side(b).Other()
+	}
+	return side(b)
+}
+
+// Feet are the names of the two feet on the score, the working one first.
+func Feet(event string) []string {
+	switch event {
+	case "sprint-start":
+		return []string{"front-block foot", "rear-block foot"}
+	case "running":
+		return []string{"right foot", "left foot"}
+	case "long-jump", "high-jump", "pole-vault":
+		return []string{"take-off foot", "free foot"}
+	case "javelin":
+		return []string{"throwing side", "free side"}
+	}
+	return []string{"push foot", "pivot foot"}
 }
 
 // Film places a clip's pictures in real time.
@@ -269,7 +308,7 @@ func line(a, b store.Spot) optics.Line {
 }
 
 // score writes stamps, phases and contacts in seconds from the event's zero.
-func (r *Reading) score(e playbook.Event, s *measure.Sheet, first int) error {
+func (r *Reading) score(e playbook.Event, s *measure.Sheet, first int, working body.Side) error {
 	at := map[string]clock.Instant{}
 	for _, k := range e.Keys {
 		f, ok := s.Stamps[k.ID]
@@ -315,11 +354,11 @@ func (r *Reading) score(e playbook.Event, s *measure.Sheet, first int) error {
 			r.Phases = append(r.Phases, Phase{p.ID, p.Name, from.T - r.ZeroT, to.T - r.ZeroT, d, u})
 		}
 	}
-	r.contacts(e, s, at, s.Film.At(first))
+	r.contacts(e, s, at, s.Film.At(first), working)
 	return nil
 }
 
-func (r *Reading) contacts(e playbook.Event, s *measure.Sheet, at map[string]clock.Instant, first float64) {
+func (r *Reading) contacts(e playbook.Event, s *measure.Sheet, at map[string]clock.Instant, first float64, working body.Side) {
 	var beats []footfall.Beat
 	for _, k := range e.Keys {
 		if t, ok := at[k.ID]; ok && k.Lands+k.Lifts != "" {
@@ -329,7 +368,11 @@ func (r *Reading) contacts(e playbook.Event, s *measure.Sheet, at map[string]clo
 	notes := footfall.Contacts(beats)
 	begin, end := first-r.ZeroT, s.Film.At(s.Film.Len()-1)-r.ZeroT
 	for _, n := range notes {
-		out := Note{Foot: n.Foot, Place: n.From, To: n.To, Start: n.Start.T - r.ZeroT, End: n.End.T - r.ZeroT, OpenStart: n.From == "", OpenEnd: n.To == ""}
+		foot := "rear"
+		if s.Roles[n.Foot] == working {
+			foot = "front"
+		}
+		out := Note{Foot: foot, Place: n.From, To: n.To, Start: n.Start.T - r.ZeroT, End: n.End.T - r.ZeroT, OpenStart: n.From == "", OpenEnd: n.To == ""}
 		if out.OpenStart {
 			out.Start = begin
 		}

@@ -14,13 +14,14 @@ type Attempt struct {
 	AthleteID uuid.UUID `db:"athlete_id"`
 	Event     string    `db:"event"`
 	School    string    `db:"school"`
+	Variant   string    `db:"variant"` // how the event is done; empty: its first
 	Number    int       `db:"number"` // within its session, for the athlete
 	Version   int       `db:"version"`
 	Day       time.Time `db:"day"`
 	Place     string    `db:"place"`
 }
 
-const attemptColumns = `p.id, p.athlete_id, p.event, p.school, p.number, p.version, e.day, e.place`
+const attemptColumns = `p.id, p.athlete_id, p.event, p.school, p.variant, p.number, p.version, e.day, e.place`
 
 // Log notes an attempt in the session of that day and place, which it makes
 // when there is none. The same id twice is the same attempt.
@@ -39,9 +40,9 @@ func (s *Store) Log(ctx context.Context, viewer uuid.UUID, a Attempt) error {
 		if err != nil {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, `insert into attempt (id, athlete_id, session_id, event, school, number)
-			select $1, $2, $3, $4, $5, 1 + count(*) from attempt where athlete_id = $2 and session_id = $3
-			on conflict (id) do nothing`, a.ID, a.AthleteID, session, a.Event, a.School)
+		_, err = tx.ExecContext(ctx, `insert into attempt (id, athlete_id, session_id, event, school, variant, number)
+			select $1, $2, $3, $4, $5, $6, 1 + count(*) from attempt where athlete_id = $2 and session_id = $3
+			on conflict (id) do nothing`, a.ID, a.AthleteID, session, a.Event, a.School, a.Variant)
 		return err
 	})
 }

@@ -56,6 +56,7 @@ func start(t *testing.T, folder string, command string) *program {
 func startAt(t *testing.T, addr, folder, command string) *program {
 	t.Helper()
 	p := &program{cmd: exec.Command(binary, command, "-addr", addr, "-data", folder), said: &bytes.Buffer{}, done: make(chan struct{})}
+	p.cmd.Env = append(os.Environ(), "NEOKINEMA_QUICK=1")
 	out, err := p.cmd.StdoutPipe()
 	if err != nil {
 		t.Fatal(err)

@@ -183,7 +183,7 @@ func measure(t *testing.T, c *drive.Coach, truth sim.Truth) {
 
 // footSpeed places the toe on the pictures before each contact.
 func footSpeed(t *testing.T, c *drive.Coach, truth sim.Truth) {
-	front := truth.Athlete.Front
+	front := truth.Athlete.Side
 	for i, foot := range []body.Side{front.Other(), front, front.Other()} {
 		place := fmt.Sprint("td", i+1)
 		k, _ := book(t).Key(place)

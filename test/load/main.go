@@ -112,7 +112,7 @@ func run(program, out string) error {
 
 // start runs the demo and signs in.
 func start(program, data string) (*bench, func(), error) {
-	cmd := exec.Command(program, "demo", "-addr", "127.0.0.1:0", "-data", data)
+	cmd := exec.Command(program, "demo", "-quick", "-addr", "127.0.0.1:0", "-data", data)
 	cmd.Stderr = os.Stderr
 	says, err := cmd.StdoutPipe()
 	if err != nil {

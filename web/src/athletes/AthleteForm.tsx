@@ -21,6 +21,8 @@ export function AthleteFields({ of }: { of?: Athlete }) {
       <Flex gap="12px" mt="12px">
         <Entry label="Height, m" name="height" placeholder="1.74" inputMode="decimal" defaultValue={of?.heightM.toFixed(2)} required />
         <Choice label="Front-block leg" name="leg" defaultValue={of?.frontLeg}><option value="L">left</option><option value="R">right</option></Choice>
+        <Choice label="Throwing hand" name="hand" defaultValue={of?.hand ?? 'R'}><option value="R">right</option><option value="L">left</option></Choice>
+        <Choice label="Take-off leg" name="jump" defaultValue={of?.jumpLeg ?? 'L'}><option value="L">left</option><option value="R">right</option></Choice>
         <Choice label="Level" name="level" defaultValue={of?.level ?? 'trained'}>
           <option value="developing">developing</option><option value="youth">youth</option><option value="trained">trained</option><option value="elite">elite</option>
         </Choice>
@@ -33,7 +35,7 @@ export function AthleteFields({ of }: { of?: Athlete }) {
 export function athleteOf(id: string, get: (k: string) => string): Athlete {
   return {
     id, name: get('name'), sex: get('sex') as Athlete['sex'], birthYear: Number(get('year')),
-    heightM: Number(get('height').replace(',', '.')), frontLeg: get('leg') as Athlete['frontLeg'], level: get('level') as Athlete['level'],
+    heightM: Number(get('height').replace(',', '.')), frontLeg: get('leg') as Athlete['frontLeg'], hand: get('hand') as Athlete['hand'], jumpLeg: get('jump') as Athlete['jumpLeg'], level: get('level') as Athlete['level'],
   }
 }
 

@@ -35,8 +35,8 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   const table = useBench(id)
   const { bench, reading, send } = table
   const playbook = useQuery({
-    queryKey: ['playbook', bench?.event],
-    queryFn: () => ask(client.GET('/api/playbook/{event}', { params: { path: { event: bench!.event } } })),
+    queryKey: ['playbook', bench?.event, bench?.variant],
+    queryFn: () => ask(client.GET('/api/playbook/{event}', { params: { path: { event: bench!.event }, query: { variant: bench!.variant } } })),
     enabled: !!bench, staleTime: Infinity,
   })
   const event = playbook.data

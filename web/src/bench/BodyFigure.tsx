@@ -11,7 +11,7 @@ const places: Record<string, [number, number]> = {
 
 /** The schematic athlete: lights up the landmark to place next. A landmark can be chosen on it too. */
 export function BodyFigure({ desk, needs, placed, armed, onArm }: { desk: Desk; needs: string[]; placed: Set<string>; armed?: string; onArm: (l: string) => void }) {
-  const front = desk.bench.athlete.frontLeg
+  const front = desk.bench.side
   const at = (l: string): [number, number] => {
     const [part, side] = l.split('.')
     const b = places[`${part}.${side === front ? 'F' : 'B'}`]

@@ -105,8 +105,8 @@ const Sheet = memo(function Sheet({ desk, from, to, width }: { desk: Desk; from:
         <text x={92} y={rows.axis + 4}>ms</text>
       </g>
       <g style={{ fontWeight: 600 }}>
-        <circle cx={19} cy={rows.front - 4} r={4.5} fill={col('brick')} /><text x={30} y={rows.front} fill={col('brick')}>front-block foot</text>
-        <rect x={14.5} y={rows.rear - 8.5} width={9} height={9} fill={col('sky')} /><text x={30} y={rows.rear} fill={col('sky')}>rear-block foot</text>
+        <circle cx={19} cy={rows.front - 4} r={4.5} fill={col('brick')} /><text x={30} y={rows.front} fill={col('brick')}>{desk.bench.feet[0]}</text>
+        <rect x={14.5} y={rows.rear - 8.5} width={9} height={9} fill={col('sky')} /><text x={30} y={rows.rear} fill={col('sky')}>{desk.bench.feet[1]}</text>
       </g>
       <clipPath id="staff"><rect x={left - 8} y={0} width={width - left - right + 20} height={196} /></clipPath>
       <g clipPath="url(#staff)">

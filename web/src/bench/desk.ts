@@ -43,7 +43,7 @@ export const passes = [
 export function roleOf(landmark: string, b: Bench): 'front' | 'rear' | 'middle' {
   const side = landmark.split('.')[1]
   if (!side) return 'middle'
-  return side === b.athlete.frontLeg ? 'front' : 'rear'
+  return side === b.side ? 'front' : 'rear'
 }
 
 /** Rungs stamped on a picture. */

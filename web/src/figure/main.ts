@@ -26,7 +26,7 @@ class Studio {
   private readonly stage: Stage
   private readonly bent?: { target: THREE.WebGLRenderTarget; scene: THREE.Scene; eye: THREE.OrthographicCamera; wide: number }
   private readonly lamp?: THREE.Mesh
-  private drawn?: { camera: string; part: [number, number, number, number] }
+  private drawn?: { still: string; part: [number, number, number, number] }
 
   constructor(private readonly truth: Truth, dress: Dress) {
     const { width, height } = truth
@@ -57,9 +57,9 @@ class Studio {
   /** Draws anew only what has moved, as long as the camera stands still. */
   private redraw(f: Frame, width: number, height: number) {
     this.camera.updateMatrixWorld()
-    const camera = JSON.stringify(f.camera), part = around(this.stage, this.camera, f.world, width, height)
+    const still = JSON.stringify([f.camera, this.lit(f)]), part = around(this.stage, this.camera, f.world, width, height)
     const last = this.drawn
-    if (last?.camera === camera && !this.lamp) {
+    if (last?.still === still) {
       const x = Math.max(0, Math.floor(Math.min(part[0], last.part[0]))), y = Math.max(0, Math.floor(Math.min(part[1], last.part[1])))
       this.renderer.setScissorTest(true)
       this.renderer.setScissor(x, y, Math.ceil(Math.max(part[2], last.part[2])) - x, Math.ceil(Math.max(part[3], last.part[3])) - y)
@@ -67,7 +67,11 @@ class Studio {
       this.renderer.setScissorTest(false)
     }
     this.renderer.render(this.stage.scene, this.camera)
-    this.drawn = { camera, part }
+    this.drawn = { still, part }
+  }
+
+  private lit(f: Frame) {
+    return f.t >= 0 && f.t < flashSeconds
   }
 
   draw(i: number, type: string, quality: number): string {
@@ -81,7 +85,7 @@ class Studio {
     this.camera.lookAt(...c.lookAt)
     if (c.roll) this.camera.rotateZ((-c.roll * Math.PI) / 180)
     this.stage.place(f.world, c.at)
-    if (this.lamp) (this.lamp.material as THREE.MeshBasicMaterial).color.set(f.t >= 0 && f.t < flashSeconds ? '#fffbe8' : '#3a3f45')
+    if (this.lamp) (this.lamp.material as THREE.MeshBasicMaterial).color.set(this.lit(f) ? '#fffbe8' : '#3a3f45')
     if (this.bent) {
       this.renderer.setRenderTarget(this.bent.target)
       this.renderer.render(this.stage.scene, this.camera)

@@ -851,6 +851,16 @@ export interface components {
             heightM: number;
             /** @enum {string} */
             frontLeg: "L" | "R";
+            /**
+             * @description throws, or holds the pole on top; without it R
+             * @enum {string}
+             */
+            hand?: "L" | "R";
+            /**
+             * @description takes off; without it L
+             * @enum {string}
+             */
+            jumpLeg?: "L" | "R";
             /** @enum {string} */
             level: "developing" | "youth" | "trained" | "elite";
         };
@@ -860,6 +870,8 @@ export interface components {
             /** Format: uuid */
             athleteId: string;
             event: string;
+            /** @description how the event is done; without it the first */
+            variant?: string;
             school?: string;
             /** Format: date */
             day: string;
@@ -889,10 +901,18 @@ export interface components {
             day: string;
             attempts: components["schemas"]["Line"][];
             athletes: components["schemas"]["Athlete"][];
-            events: {
-                id: string;
-                name: string;
-            }[];
+            events: components["schemas"]["EventName"][];
+        };
+        EventName: {
+            id: string;
+            name: string;
+            /** @description its key positions can be stamped, its measures are not worked out yet */
+            outline: boolean;
+            variants: components["schemas"]["Variant"][];
+        };
+        Variant: {
+            id: string;
+            name: string;
         };
         NewClip: {
             /** Format: uuid */
@@ -1064,6 +1084,14 @@ export interface components {
             id: string;
             version: number;
             event: string;
+            variant: string;
+            /**
+             * @description side of the leg that works
+             * @enum {string}
+             */
+            side: "L" | "R";
+            /** @description names of the two feet, the working one first */
+            feet: string[];
             school: string;
             number: number;
             day: string;
@@ -2073,7 +2101,10 @@ export interface operations {
     };
     getPlaybook: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description how the event is done; without it the first */
+                variant?: string;
+            };
             header?: never;
             path: {
                 event: string;

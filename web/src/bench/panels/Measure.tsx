@@ -83,7 +83,7 @@ function Hand({ desk, frame, tool, onTool, knee }: { desk: Desk; frame: number; 
   const own = desk.bench.calibration.repeats
   const u = desk.reading?.markU
   const on = tool?.kind === 'repeat'
-  const landmark = own?.landmark ?? knee ?? `knee.${desk.bench.athlete.frontLeg}`
+  const landmark = own?.landmark ?? knee ?? `knee.${desk.bench.side}`
   return (
     <Section title="Your hand on this film">
       {u !== undefined && <Text fontSize="13px">A point is placed to <b>± {(2 * u).toFixed(1)} px</b>{own ? `, from ${own.points.length} times the ${spoken(own.landmark)}.` : ', the usual hand.'}</Text>}
