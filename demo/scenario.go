@@ -9,64 +9,16 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/sim"
+	"neokinema/server/studio"
 )
 
 //go:embed all:clips
 var clips embed.FS
 
-// Dress is how the simulated athlete looks.
-type Dress struct {
-	Skin  string  `json:"skin"`
-	Hair  string  `json:"hair"`
-	Vest  string  `json:"vest"`
-	Short string  `json:"shorts"`
-	Shoes string  `json:"shoes"`
-	Bun   bool    `json:"bun"`
-	Build float64 `json:"build"` // 1 lean, 1.25 a thrower's
-}
-
 // Scenario is one clip of the simulated athlete and camera.
 type Scenario struct {
-	Name    string
-	Want    sim.Want
-	Camera  sim.Camera
-	Dress   Dress
-	Turned  bool    // the file lies on its side and says so in its tag
-	Grain   int     // noise of the picture, 0 to 20
-	Quality int     // the encoder's, lower is better
-	Blur    float64 // share of a picture's time that the shutter stays open
-}
-
-// Film simulates a scenario and films it.
-func (s Scenario) Film() (sim.Truth, error) {
-	m, err := sim.Move(s.Want)
-	if err != nil {
-		return sim.Truth{}, err
-	}
-	return s.Camera.Film(m)
-}
-
-// Dressed is a dress picked by a number, so that the same athlete always looks
-// the same.
-func Dressed(n int, sex body.Sex, build float64) Dress {
-	skins := []string{"#8a5a3c", "#c58c68", "#e0b08e", "#5e3a26", "#a8724c", "#d39f7a"}
-	hairs := []string{"#1d1513", "#5a3a22", "#2a1d18", "#8a6a3f", "#3a2a24"}
-	vests := []string{"#d9a520", "#49a79d", "#a8326a", "#3a6ea5", "#e06a3b", "#6a4fa0", "#2f8f5b"}
-	shorts := []string{"#1e2a44", "#20242b", "#33373d"}
-	shoes := []string{"#c8452d", "#e5ddca", "#3fae6a", "#2f2f33", "#e6b422"}
-	n = max(n, -n)
-	return Dress{skins[n%len(skins)], hairs[n%len(hairs)], vests[n%len(vests)], shorts[n%len(shorts)], shoes[n%len(shoes)], sex == body.Woman, build}
-}
-
-// builds are how sturdy the athletes of an event are, common practice.
-var builds = map[string]float64{"hammer": 1.2, "weight": 1.22, "discus": 1.16, "shot-glide": 1.2, "shot-rotational": 1.2, "javelin": 1.08}
-
-// Build of an event's athletes.
-func Build(event string) float64 {
-	if b, ok := builds[event]; ok {
-		return b
-	}
-	return 1
+	Name string
+	studio.Order
 }
 
 // Scenarios are the clips that ship: a clean and a faulty one of each event,
@@ -95,7 +47,7 @@ func Scenarios() []Scenario {
 			with(&c)
 		}
 		n++
-		return Scenario{Name: name, Want: sim.Want{Event: event, Variant: variant, Athlete: who, Seed: seed, Faults: f}, Camera: c, Dress: Dressed(n, who.Sex, Build(event)), Quality: 29}
+		return Scenario{name, studio.Order{Want: sim.Want{Event: event, Variant: variant, Athlete: who, Seed: seed, Faults: f}, Camera: c, Dress: studio.Dressed(n, event, who.Sex), Quality: 29}}
 	}
 	window := func(from, to float64) func(c *sim.Camera) {
 		return func(c *sim.Camera) { c.From, c.To = from, to }
@@ -163,7 +115,7 @@ func Truth(name string) (sim.Truth, error) {
 	if err != nil {
 		return sim.Truth{}, err
 	}
-	return s.Film()
+	return s.Truth()
 }
 
 // Mark tells one truth from another: a clip ships with the mark of the truth

@@ -14,8 +14,8 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/sim"
 	"neokinema/demo"
-	"neokinema/demo/studio"
 	"neokinema/playbook"
+	"neokinema/server/studio"
 )
 
 // pairs reads repeated flags of the form name=number.
@@ -34,7 +34,7 @@ func (p pairs) Set(s string) error {
 }
 
 // wished are the flags that say what to simulate and how to film it.
-func wished(f *flag.FlagSet) func() (demo.Scenario, error) {
+func wished(f *flag.FlagSet) func() (studio.Order, error) {
 	event := f.String("event", "", "what is done: one of "+strings.Join(sim.Events(), ", "))
 	variant := f.String("variant", "", "how it is done; the event's first when empty")
 	level := f.String("level", "trained", "one of "+strings.Join(sim.Levels, ", "))
@@ -62,14 +62,14 @@ func wished(f *flag.FlagSet) func() (demo.Scenario, error) {
 	grain := f.Int("noise", 0, "of the picture, 0 to 20")
 	blur := f.Float64("blur", 0, "share of a picture's time that the shutter is open")
 	quality := f.Int("quality", 26, "of the encoder, lower is better")
-	return func() (demo.Scenario, error) {
+	return func() (studio.Order, error) {
 		side, ok := map[string]body.Side{"right": body.Right, "left": body.Left}[*hand]
 		if !ok {
-			return demo.Scenario{}, fmt.Errorf("-hand %s: use right or left", *hand)
+			return studio.Order{}, fmt.Errorf("-hand %s: use right or left", *hand)
 		}
 		who := sim.Athlete{HeightM: *height, Sex: body.Sex(*sex), Side: side, Youth: *youth}
 		if who.Sex != body.Man && who.Sex != body.Woman {
-			return demo.Scenario{}, fmt.Errorf("-sex %s: use man or woman", *sex)
+			return studio.Order{}, fmt.Errorf("-sex %s: use man or woman", *sex)
 		}
 		c := sim.Usual(*event, *view)
 		if *distance > 0 {
@@ -83,9 +83,9 @@ func wished(f *flag.FlagSet) func() (demo.Scenario, error) {
 		if *variable {
 			c.Playback = *rate
 		}
-		return demo.Scenario{
-			Name: *event, Want: sim.Want{Event: *event, Variant: *variant, Level: *level, Athlete: who, Seed: *seed, Faults: faults, Set: set},
-			Camera: c, Dress: demo.Dressed(int(*seed), who.Sex, demo.Build(*event)), Grain: *grain, Blur: *blur, Quality: *quality,
+		return studio.Order{
+			Want:   sim.Want{Event: *event, Variant: *variant, Level: *level, Athlete: who, Seed: *seed, Faults: faults, Set: set},
+			Camera: c, Dress: studio.Dressed(int(*seed), *event, who.Sex), Grain: *grain, Blur: *blur, Quality: *quality,
 		}, nil
 	}
 }
@@ -118,7 +118,7 @@ func truth(ctx context.Context, args []string) error {
 		if *brief {
 			one.Camera.Capture = 30
 		}
-		t, err := one.Film()
+		t, err := one.Truth()
 		if err != nil {
 			return err
 		}
@@ -149,7 +149,7 @@ func render(ctx context.Context, args []string) error {
 	list := demo.Scenarios()
 	single := one.Want.Event != ""
 	if single {
-		list = []demo.Scenario{one}
+		list = []demo.Scenario{{Name: one.Want.Event, Order: one}}
 	}
 	s, err := studio.Open()
 	if err != nil {
@@ -160,7 +160,7 @@ func render(ctx context.Context, args []string) error {
 		if !single && f.NArg() > 0 && !slices.Contains(f.Args(), sc.Name) {
 			continue
 		}
-		t, err := sc.Film()
+		t, err := sc.Truth()
 		if err != nil {
 			return err
 		}
@@ -168,7 +168,7 @@ func render(ctx context.Context, args []string) error {
 		if single {
 			file = *out
 		}
-		err = s.Film(ctx, sc, t, file, func(done, of int) {
+		err = s.Film(ctx, sc.Order, t, file, func(done, of int) {
 			if done%40 == 0 || done == of {
 				fmt.Printf("%s: picture %d of %d\n", sc.Name, done, of)
 			}

@@ -7,6 +7,8 @@ import (
 	"math/rand/v2"
 	"slices"
 	"strings"
+
+	"gonum.org/v1/gonum/spatial/r3"
 )
 
 // discipline is how one event is moved. Every number that steers it is a knob,
@@ -242,4 +244,46 @@ func free(key string, v, vary, low, high float64) knob {
 // held is a knob whose measure is brought to its value, within a tolerance.
 func held(key string, v, vary, low, high, tolerance float64) knob {
 	return knob{key: key, v: v, vary: vary, low: low, high: high, held: true, tolerance: tolerance}
+}
+
+// parts is how far, m, a landmark has to be from where the clean movement has
+// it for a fault to have begun.
+const parts = 0.05
+
+// Begins is the instant at which a faulty movement parts from the clean one of
+// the same athlete and seed, seconds from the event's zero: the first at which
+// a landmark, seen from the hips, is 5 cm away.
+func Begins(w Want) (float64, error) {
+	faulty, err := Move(w)
+	if err != nil {
+		return 0, err
+	}
+	w.Faults = nil
+	clean, err := Move(w)
+	if err != nil {
+		return 0, err
+	}
+	for t := faulty.Begin(); t < faulty.End(); t += 1.0 / 120 {
+		a, b := faulty.figure(t), clean.figure(t)
+		for i, p := range points(&a) {
+			q := points(&b)[i]
+			if d := r3.Sub(r3.Sub(p, a.midHip), r3.Sub(q, b.midHip)); r3.Norm(d) > parts {
+				return t, nil
+			}
+		}
+		if math.Abs(a.midHip.Z-b.midHip.Z) > parts {
+			return t, nil
+		}
+	}
+	return faulty.End(), nil
+}
+
+// points are the landmarks of a figure in a fixed order.
+func points(f *figure) []r3.Vec {
+	out := []r3.Vec{f.vertex, f.chin, f.neck, f.sternum, f.midHip}
+	for s := right; s <= left; s++ {
+		l := &f.limb[s]
+		out = append(out, l.shoulder, l.elbow, l.wrist, l.knuckle, l.hip, l.knee, l.ankle, l.heel, l.toe)
+	}
+	return out
 }

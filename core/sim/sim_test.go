@@ -140,15 +140,6 @@ func TestBodiesAreBodies(t *testing.T) {
 // arms are the points that a throw whips round: elbows, wrists and knuckles.
 var arms = map[int]bool{6: true, 7: true, 8: true, 15: true, 16: true, 17: true}
 
-func points(f *figure) []r3.Vec {
-	out := []r3.Vec{f.vertex, f.chin, f.neck, f.sternum, f.midHip}
-	for s := right; s <= left; s++ {
-		l := &f.limb[s]
-		out = append(out, l.shoulder, l.elbow, l.wrist, l.knuckle, l.hip, l.knee, l.ankle, l.heel, l.toe)
-	}
-	return out
-}
-
 // In the air the centre of mass is a projectile, and it enters and leaves the
 // air without a jump of place or speed.
 func TestFlightIsFree(t *testing.T) {

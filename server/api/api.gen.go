@@ -14,8 +14,10 @@ import (
 	"neokinema/core/judge"
 	"neokinema/core/measure"
 	"neokinema/core/playbook"
+	"neokinema/core/sim"
 	"neokinema/server/reading"
 	"neokinema/server/store"
+	"neokinema/server/studio"
 
 	"github.com/labstack/echo/v5"
 	"github.com/oapi-codegen/runtime"
@@ -127,16 +129,16 @@ func (e AthleteLevel) Valid() bool {
 
 // Defines values for AthleteSex.
 const (
-	Man   AthleteSex = "man"
-	Woman AthleteSex = "woman"
+	AthleteSexMan   AthleteSex = "man"
+	AthleteSexWoman AthleteSex = "woman"
 )
 
 // Valid indicates whether the value is a known member of the AthleteSex enum.
 func (e AthleteSex) Valid() bool {
 	switch e {
-	case Man:
+	case AthleteSexMan:
 		return true
-	case Woman:
+	case AthleteSexWoman:
 		return true
 	default:
 		return false
@@ -193,31 +195,94 @@ func (e ClipRateSource) Valid() bool {
 
 // Defines values for ClipStatus.
 const (
-	Choosing  ClipStatus = "choosing"
-	Decoding  ClipStatus = "decoding"
-	Failed    ClipStatus = "failed"
-	Looking   ClipStatus = "looking"
-	Ready     ClipStatus = "ready"
-	Uploading ClipStatus = "uploading"
-	Waiting   ClipStatus = "waiting"
+	ClipStatusChoosing  ClipStatus = "choosing"
+	ClipStatusDecoding  ClipStatus = "decoding"
+	ClipStatusFailed    ClipStatus = "failed"
+	ClipStatusLooking   ClipStatus = "looking"
+	ClipStatusReady     ClipStatus = "ready"
+	ClipStatusUploading ClipStatus = "uploading"
+	ClipStatusWaiting   ClipStatus = "waiting"
 )
 
 // Valid indicates whether the value is a known member of the ClipStatus enum.
 func (e ClipStatus) Valid() bool {
 	switch e {
-	case Choosing:
+	case ClipStatusChoosing:
 		return true
-	case Decoding:
+	case ClipStatusDecoding:
 		return true
-	case Failed:
+	case ClipStatusFailed:
 		return true
-	case Looking:
+	case ClipStatusLooking:
 		return true
-	case Ready:
+	case ClipStatusReady:
 		return true
-	case Uploading:
+	case ClipStatusUploading:
 		return true
-	case Waiting:
+	case ClipStatusWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for FilmingState.
+const (
+	FilmingStateCancelled FilmingState = "cancelled"
+	FilmingStateDone      FilmingState = "done"
+	FilmingStateFailed    FilmingState = "failed"
+	FilmingStateFilming   FilmingState = "filming"
+	FilmingStateWaiting   FilmingState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the FilmingState enum.
+func (e FilmingState) Valid() bool {
+	switch e {
+	case FilmingStateCancelled:
+		return true
+	case FilmingStateDone:
+		return true
+	case FilmingStateFailed:
+		return true
+	case FilmingStateFilming:
+		return true
+	case FilmingStateWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SimWishSex.
+const (
+	SimWishSexMan   SimWishSex = "man"
+	SimWishSexWoman SimWishSex = "woman"
+)
+
+// Valid indicates whether the value is a known member of the SimWishSex enum.
+func (e SimWishSex) Valid() bool {
+	switch e {
+	case SimWishSexMan:
+		return true
+	case SimWishSexWoman:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SimWishSide.
+const (
+	SimWishSideL SimWishSide = "L"
+	SimWishSideR SimWishSide = "R"
+)
+
+// Valid indicates whether the value is a known member of the SimWishSide enum.
+func (e SimWishSide) Valid() bool {
+	switch e {
+	case SimWishSideL:
+		return true
+	case SimWishSideR:
 		return true
 	default:
 		return false
@@ -238,6 +303,15 @@ type AccountRole string
 
 // Aim defines model for Aim.
 type Aim = coach.Aim
+
+// Answer defines model for Answer.
+type Answer struct {
+	// At s from the event's zero, where it was seen to begin
+	At *float64 `json:"at,omitempty"`
+
+	// Fault empty: it was clean
+	Fault string `json:"fault"`
+}
 
 // Assignment defines model for Assignment.
 type Assignment struct {
@@ -448,6 +522,19 @@ type EventName struct {
 // Extra defines model for Extra.
 type Extra = measure.Extra
 
+// Filming defines model for Filming.
+type Filming struct {
+	Attempt  openapi_types.UUID `json:"attempt"`
+	Done     int                `json:"done"`
+	Id       openapi_types.UUID `json:"id"`
+	Message  *string            `json:"message,omitempty"`
+	Pictures int                `json:"pictures"`
+	State    FilmingState       `json:"state"`
+}
+
+// FilmingState defines model for Filming.State.
+type FilmingState string
+
 // Finding defines model for Finding.
 type Finding = judge.Finding
 
@@ -510,6 +597,19 @@ type Misread = playbook.Misread
 // Missing defines model for Missing.
 type Missing = measure.Missing
 
+// Motion defines model for Motion.
+type Motion struct {
+	Athlete sim.TruthAthlete     `json:"athlete"`
+	Dress   studio.Dress         `json:"dress"`
+	Event   string               `json:"event"`
+	Frames  []sim.TruthFrame     `json:"frames"`
+	Height  int                  `json:"height"`
+	Scene   map[string]sim.Point `json:"scene"`
+	Stamps  map[string]float64   `json:"stamps"`
+	Variant string               `json:"variant"`
+	Width   int                  `json:"width"`
+}
+
 // Move defines model for Move.
 type Move struct {
 	Attempt openapi_types.UUID `json:"attempt"`
@@ -544,9 +644,24 @@ type NewClip struct {
 	Name  string             `json:"name"`
 }
 
+// NewFilming defines model for NewFilming.
+type NewFilming struct {
+	// Attempt an attempt without a clip
+	Attempt openapi_types.UUID `json:"attempt"`
+	Id      openapi_types.UUID `json:"id"`
+	Wish    SimWish            `json:"wish"`
+}
+
 // NewPassword defines model for NewPassword.
 type NewPassword struct {
 	Password string `json:"password"`
+}
+
+// NewPractice defines model for NewPractice.
+type NewPractice struct {
+	// Event without it any
+	Event *string            `json:"event,omitempty"`
+	Id    openapi_types.UUID `json:"id"`
 }
 
 // NewToken defines model for NewToken.
@@ -626,8 +741,76 @@ type Root = judge.Root
 // ScaleLine defines model for ScaleLine.
 type ScaleLine = store.ScaleLine
 
+// Score defines model for Score.
+type Score = store.Score
+
+// Shown defines model for Shown.
+type Shown struct {
+	At       *float64 `json:"at,omitempty"`
+	Begins   *float64 `json:"begins,omitempty"`
+	Clean    Motion   `json:"clean"`
+	Fault    string   `json:"fault"`
+	Name     *string  `json:"name,omitempty"`
+	Right    bool     `json:"right"`
+	Said     string   `json:"said"`
+	Says     *string  `json:"says,omitempty"`
+	Strength float64  `json:"strength"`
+}
+
 // Sign defines model for Sign.
 type Sign = judge.Sign
+
+// SimEvent defines model for SimEvent.
+type SimEvent struct {
+	Faults   []SimFault         `json:"faults"`
+	Id       string             `json:"id"`
+	Name     string             `json:"name"`
+	Variants []playbook.Variant `json:"variants"`
+	Views    []string           `json:"views"`
+}
+
+// SimFault defines model for SimFault.
+type SimFault struct {
+	Id   string `json:"id"`
+	Name string `json:"name"`
+	Says string `json:"says"`
+}
+
+// SimMenu defines model for SimMenu.
+type SimMenu struct {
+	Events []SimEvent `json:"events"`
+	Levels []string   `json:"levels"`
+}
+
+// SimWish defines model for SimWish.
+type SimWish struct {
+	Distance  float64            `json:"distance,omitempty"`
+	Event     string             `json:"event"`
+	Faults    map[string]float64 `json:"faults,omitempty"`
+	HeightM   float64            `json:"heightM"`
+	Level     string             `json:"level,omitempty"`
+	OffSquare float64            `json:"offSquare,omitempty"`
+	Pan       bool               `json:"pan,omitempty"`
+
+	// Rate pictures a second; without it 60 to look at, 240 to film
+	Rate float64 `json:"rate,omitempty"`
+
+	// Seed natural variation; 0 is as planned
+	Seed int        `json:"seed,omitempty"`
+	Sex  SimWishSex `json:"sex"`
+
+	// Side throwing or top hand, take-off or front-block leg
+	Side    SimWishSide `json:"side"`
+	Variant string      `json:"variant,omitempty"`
+	View    string      `json:"view"`
+	Youth   bool        `json:"youth,omitempty"`
+}
+
+// SimWishSex defines model for SimWish.Sex.
+type SimWishSex string
+
+// SimWishSide throwing or top hand, take-off or front-block leg
+type SimWishSide string
 
 // Span defines model for Span.
 type Span = reading.Phase
@@ -755,11 +938,23 @@ type ChangePasswordJSONRequestBody = PasswordChange
 // AddTokenJSONRequestBody defines body for AddToken for application/json ContentType.
 type AddTokenJSONRequestBody = NewToken
 
+// PractiseJSONRequestBody defines body for Practise for application/json ContentType.
+type PractiseJSONRequestBody = NewPractice
+
+// AnswerPracticeJSONRequestBody defines body for AnswerPractice for application/json ContentType.
+type AnswerPracticeJSONRequestBody = Answer
+
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
 
 // SignInOwnerJSONRequestBody defines body for SignInOwner for application/json ContentType.
 type SignInOwnerJSONRequestBody = Owner
+
+// FilmSimJSONRequestBody defines body for FilmSim for application/json ContentType.
+type FilmSimJSONRequestBody = NewFilming
+
+// MoveSimJSONRequestBody defines body for MoveSim for application/json ContentType.
+type MoveSimJSONRequestBody = SimWish
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
@@ -893,6 +1088,15 @@ type ServerInterface interface {
 	// (GET /api/playbook/{event})
 	GetPlaybook(ctx *echo.Context, event string, params GetPlaybookParams) error
 
+	// (GET /api/practice)
+	GetScores(ctx *echo.Context) error
+
+	// (POST /api/practice)
+	Practise(ctx *echo.Context) error
+
+	// (POST /api/practice/{id})
+	AnswerPractice(ctx *echo.Context, id Id) error
+
 	// (POST /api/sign-in)
 	SignIn(ctx *echo.Context) error
 	// SignInDemo Signs the demo coach in; only when started as demo.
@@ -904,6 +1108,21 @@ type ServerInterface interface {
 
 	// (POST /api/sign-out)
 	SignOut(ctx *echo.Context) error
+
+	// (GET /api/sim)
+	GetSim(ctx *echo.Context) error
+
+	// (POST /api/sim/films)
+	FilmSim(ctx *echo.Context) error
+
+	// (DELETE /api/sim/films/{id})
+	CancelFilming(ctx *echo.Context, id Id) error
+
+	// (GET /api/sim/films/{id})
+	GetFilming(ctx *echo.Context, id Id) error
+
+	// (POST /api/sim/motion)
+	MoveSim(ctx *echo.Context) error
 	// GetState Who is signed in, and how one may sign in.
 	// (GET /api/state)
 	GetState(ctx *echo.Context) error
@@ -1605,6 +1824,40 @@ func (w *ServerInterfaceWrapper) GetPlaybook(ctx *echo.Context) error {
 	return err
 }
 
+// GetScores converts echo context to params.
+func (w *ServerInterfaceWrapper) GetScores(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetScores(ctx)
+	return err
+}
+
+// Practise converts echo context to params.
+func (w *ServerInterfaceWrapper) Practise(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Practise(ctx)
+	return err
+}
+
+// AnswerPractice converts echo context to params.
+func (w *ServerInterfaceWrapper) AnswerPractice(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AnswerPractice(ctx, id)
+	return err
+}
+
 // SignIn converts echo context to params.
 func (w *ServerInterfaceWrapper) SignIn(ctx *echo.Context) error {
 	var err error
@@ -1638,6 +1891,65 @@ func (w *ServerInterfaceWrapper) SignOut(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.SignOut(ctx)
+	return err
+}
+
+// GetSim converts echo context to params.
+func (w *ServerInterfaceWrapper) GetSim(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetSim(ctx)
+	return err
+}
+
+// FilmSim converts echo context to params.
+func (w *ServerInterfaceWrapper) FilmSim(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.FilmSim(ctx)
+	return err
+}
+
+// CancelFilming converts echo context to params.
+func (w *ServerInterfaceWrapper) CancelFilming(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CancelFilming(ctx, id)
+	return err
+}
+
+// GetFilming converts echo context to params.
+func (w *ServerInterfaceWrapper) GetFilming(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetFilming(ctx, id)
+	return err
+}
+
+// MoveSim converts echo context to params.
+func (w *ServerInterfaceWrapper) MoveSim(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MoveSim(ctx)
 	return err
 }
 
@@ -1729,6 +2041,14 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/disk", wrapper.GetDisk, options.OperationMiddlewares["getDisk"]...)
 	router.GET(options.BaseURL+"/api/attempts.csv", wrapper.ExportAttempts, options.OperationMiddlewares["exportAttempts"]...)
 	router.GET(options.BaseURL+"/api/measures.csv", wrapper.ExportMeasures, options.OperationMiddlewares["exportMeasures"]...)
+	router.GET(options.BaseURL+"/api/sim", wrapper.GetSim, options.OperationMiddlewares["getSim"]...)
+	router.POST(options.BaseURL+"/api/sim/motion", wrapper.MoveSim, options.OperationMiddlewares["moveSim"]...)
+	router.POST(options.BaseURL+"/api/sim/films", wrapper.FilmSim, options.OperationMiddlewares["filmSim"]...)
+	router.DELETE(options.BaseURL+"/api/sim/films/:id", wrapper.CancelFilming, options.OperationMiddlewares["cancelFilming"]...)
+	router.GET(options.BaseURL+"/api/sim/films/:id", wrapper.GetFilming, options.OperationMiddlewares["getFilming"]...)
+	router.GET(options.BaseURL+"/api/practice", wrapper.GetScores, options.OperationMiddlewares["getScores"]...)
+	router.POST(options.BaseURL+"/api/practice", wrapper.Practise, options.OperationMiddlewares["practise"]...)
+	router.POST(options.BaseURL+"/api/practice/:id", wrapper.AnswerPractice, options.OperationMiddlewares["answerPractice"]...)
 	router.GET(options.BaseURL+"/api/playbook/:event", wrapper.GetPlaybook, options.OperationMiddlewares["getPlaybook"]...)
 	router.POST(options.BaseURL+"/api/attempts", wrapper.LogAttempt, options.OperationMiddlewares["logAttempt"]...)
 	router.DELETE(options.BaseURL+"/api/attempts/:id", wrapper.EraseAttempt, options.OperationMiddlewares["eraseAttempt"]...)

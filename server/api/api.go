@@ -25,6 +25,7 @@ import (
 type Jobs interface {
 	Look(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 	Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
+	Film(ctx context.Context, tx *sqlx.Tx, filming uuid.UUID) error
 }
 
 // Server answers requests.

@@ -188,7 +188,7 @@ func (s *Server) GetToday(c *echo.Context) error {
 	}
 	for _, id := range sortedEvents(s.Playbooks) {
 		e := s.Playbooks[id]
-		out.Events = append(out.Events, EventName{Id: id, Name: e.Name, Outline: e.Outline, Variants: e.Variants})
+		out.Events = append(out.Events, EventName{Id: id, Name: e.Name, Outline: e.Outline, Variants: variants(e)})
 	}
 	return c.JSON(http.StatusOK, out)
 }

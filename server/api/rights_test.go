@@ -17,7 +17,9 @@ import (
 // bodies are a sensible request for each operation that takes one.
 func bodies(ids map[string]string) map[string]any {
 	person := map[string]any{"id": ids["athlete"], "name": "N", "sex": "man", "birthYear": 2000, "heightM": 1.8, "frontLeg": "L", "level": "trained"}
+	wish := map[string]any{"event": "discus", "side": "R", "sex": "man", "heightM": 1.85, "view": "back"}
 	return map[string]any{
+		"moveSim": wish, "filmSim": map[string]any{"id": store.NewID(), "attempt": ids["attempt"], "wish": wish}, "practise": map[string]any{"id": store.NewID(), "event": "discus"}, "answerPractice": map[string]any{"fault": ""},
 		"signIn": nil, "signInDemo": nil, "signInOwner": nil, "signOut": nil,
 		"doCommand": map[string]any{"id": store.NewID(), "version": 0, "kind": "note", "note": "good", "words": "theirs"},
 		"preview":   map[string]any{"frame": 1, "landmarks": []any{}},
@@ -34,6 +36,7 @@ func bodies(ids map[string]string) map[string]any {
 var own = map[string]bool{
 	"getState": true, "signIn": true, "signInDemo": true, "signInOwner": true, "signOut": true, "getToday": true, "getPlaybook": true, "listTokens": true, "addToken": true,
 	"changePassword": true, "signOutEverywhere": true, "getDisk": true, "exportAttempts": true, "exportMeasures": true, "addAthlete": true, "revokeToken": true,
+	"getSim": true, "moveSim": true, "getScores": true, "practise": true,
 }
 
 // owners are the operations that only a club's owner may ask for.
@@ -52,7 +55,11 @@ func TestNobodyElseReachesACoachsWork(t *testing.T) {
 	h.want(200, "GET", "/api/today", nil, &today)
 	var token api.NewTokenAnswer
 	h.want(200, "POST", "/api/me/tokens", map[string]string{"name": "script"}, &token)
-	ids := map[string]string{"attempt": attempt, "clip": clip, "athlete": today.Athletes[0].Id.String(), "account": tove.ID.String(), "token": token.Id.String()}
+	ids := map[string]string{"attempt": attempt, "clip": clip, "athlete": today.Athletes[0].Id.String(), "account": tove.ID.String(), "token": token.Id.String(), "filming": store.NewID().String(), "practice": store.NewID().String()}
+	wish := map[string]any{"event": "discus", "side": "R", "sex": "man", "heightM": 1.85, "view": "back"}
+	h.want(200, "POST", "/api/sim/films", map[string]any{"id": ids["filming"], "attempt": h.attempt(), "wish": wish}, nil)
+	h.want(200, "DELETE", "/api/sim/films/"+ids["filming"], nil, nil)
+	h.want(200, "POST", "/api/practice", map[string]any{"id": ids["practice"], "event": "discus"}, nil)
 	before := h.everything()
 
 	same := h.store
@@ -108,7 +115,7 @@ func (h *house) walk(ids map[string]string, visit func(op *openapi3.Operation, m
 	n := 0
 	for path, item := range doc.Paths.Map() {
 		kind := strings.TrimSuffix(strings.Split(strings.TrimPrefix(path, "/api/"), "/")[0], "s")
-		id := ids[map[string]string{"attempt": "attempt", "clip": "clip", "athlete": "athlete", "account": "account", "me": "token"}[kind]]
+		id := ids[map[string]string{"attempt": "attempt", "clip": "clip", "athlete": "athlete", "account": "account", "me": "token", "sim": "filming", "practice": "practice"}[kind]]
 		filled := strings.NewReplacer("{id}", id, "{n}", "0", "{event}", "sprint-start").Replace(path)
 		for method, op := range item.Operations() {
 			at := filled
@@ -126,7 +133,7 @@ func (h *house) walk(ids map[string]string, visit func(op *openapi3.Operation, m
 func (h *house) everything() string {
 	h.t.Helper()
 	var sums []string
-	for _, table := range []string{"athlete", "attempt", "clip", "stamp", "note", "command", "session", "token"} {
+	for _, table := range []string{"athlete", "attempt", "clip", "stamp", "note", "command", "session", "token", "filming", "practice"} {
 		var sum string
 		if err := h.store.DB.GetContext(h.t.Context(), &sum, fmt.Sprintf(`select count(*) || coalesce(md5(string_agg(r::text, '' order by r::text)), '') from %s r`, table)); err != nil {
 			h.t.Fatal(err)
@@ -278,12 +285,12 @@ func TestRatesAreMeasuredAndCompared(t *testing.T) {
 	if b = do(map[string]any{"kind": "undo"}); b.Clip.CaptureRate != 240 || b.Clip.RateSource != "tag" || b.Clip.RateU != 0 {
 		t.Errorf("taken back: %v by %s", b.Clip.CaptureRate, b.Clip.RateSource)
 	}
-	whole := (*b.Clip.Times)[475]
+	whole := (*b.Clip.Times)[395]
 	b = do(map[string]any{"kind": "ramp", "ramp": map[string]any{"from": 100, "to": 300}})
-	if got, want := (*b.Clip.Times)[475], 200./240+275./30; got < want-1e-6 || got > want+1e-6 {
+	if got, want := (*b.Clip.Times)[395], 200./240+195./30; got < want-1e-6 || got > want+1e-6 {
 		t.Errorf("slowed in part, the film lasts %v s, want %v", got, want)
 	}
-	if b = do(map[string]any{"kind": "undo"}); (*b.Clip.Times)[475] != whole {
+	if b = do(map[string]any{"kind": "undo"}); (*b.Clip.Times)[395] != whole {
 		t.Error("the ramp stays")
 	}
 	var checks []api.Check

@@ -1,5 +1,6 @@
 // Package jobs is the work that goes on in the background, kept in PostgreSQL
-// so that it survives a restart: looking at clips and decoding them.
+// so that it survives a restart: looking at clips, decoding them, and filming
+// the simulated athlete.
 package jobs
 
 import (
@@ -41,14 +42,12 @@ func Start(ctx context.Context, s *store.Store, log *slog.Logger) (*Queue, error
 		return nil, err
 	}
 	workers := river.NewWorkers()
-	river.AddWorker(workers, &looker{store: s, decode: func(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error {
-		_, err := river.ClientFromContext[*sql.Tx](ctx).InsertTx(ctx, tx.Tx, decodeArgs{clip}, nil)
-		return err
-	}})
+	river.AddWorker(workers, &looker{store: s, decode: insert(func(id uuid.UUID) river.JobArgs { return decodeArgs{id} })})
+	river.AddWorker(workers, &filmer{store: s})
 	river.AddWorker(workers, &decoder{store: s})
 	river.AddWorker(workers, &sweeper{store: s})
 	c, err := river.NewClient(driver, &river.Config{
-		Queues:               map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}},
+		Queues:               map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}, filmQueue: {MaxWorkers: 1}},
 		Workers:              workers,
 		Logger:               log,
 		RescueStuckJobsAfter: 40 * time.Minute,
@@ -90,7 +89,7 @@ func (q *Queue) Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error {
 // tells.
 func resume(ctx context.Context, s *store.Store) error {
 	_, err := s.DB.ExecContext(ctx, `update river_job set state = 'available', scheduled_at = now(), attempted_by = null
-		where kind in ($1, $2) and state in ('running', 'retryable')`, decodeArgs{}.Kind(), lookArgs{}.Kind())
+		where kind in ($1, $2, $3) and state in ('running', 'retryable')`, decodeArgs{}.Kind(), lookArgs{}.Kind(), filmArgs{}.Kind())
 	return err
 }
 

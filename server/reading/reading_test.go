@@ -33,7 +33,7 @@ func work(t testing.TB) (core.Event, store.Bench, []int64) {
 		pts[i] = int64(512 * i)
 	}
 	b := store.Bench{
-		Attempt: store.Attempt{Version: 7, School: "medium", Day: time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)},
+		Attempt: store.Attempt{Event: "sprint-start", Version: 7, School: "medium", Day: time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)},
 		Athlete: store.Athlete{Sex: "man", HeightM: 1.80, FrontLeg: "R", Level: "trained"},
 		Clip:    &store.Clip{Status: "ready", Width: 1280, Height: 720, Frames: len(pts), BaseNum: 1, BaseDen: 15360, PlaybackRate: 30, CaptureRate: 240, RateSource: "tag", View: truth.View, Rightward: true},
 		Stamps:  map[string]int{}, Looks: map[string]string{},

@@ -15,7 +15,7 @@ type Attempt struct {
 	Event     string    `db:"event"`
 	School    string    `db:"school"`
 	Variant   string    `db:"variant"` // how the event is done; empty: its first
-	Number    int       `db:"number"` // within its session, for the athlete
+	Number    int       `db:"number"`  // within its session, for the athlete
 	Version   int       `db:"version"`
 	Day       time.Time `db:"day"`
 	Place     string    `db:"place"`

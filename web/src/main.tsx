@@ -1,6 +1,6 @@
 import { ChakraProvider } from '@chakra-ui/react'
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
-import { Component, type ReactNode } from 'react'
+import { Component, Suspense, lazy, type ReactNode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 import '@fontsource/barlow-semi-condensed/400.css'
@@ -15,6 +15,9 @@ import { Settings } from './settings/Settings'
 import './shared/mode'
 import { system } from './shared/theme'
 import { Today } from './today/Today'
+
+const SimPage = lazy(() => import('./sim/SimPage').then((m) => ({ default: m.SimPage })))
+const EyePage = lazy(() => import('./sim/EyePage').then((m) => ({ default: m.EyePage })))
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } })
 
@@ -50,6 +53,8 @@ function App() {
     <Routes>
       <Route path="/" element={<Today who={door.data} />} />
       <Route path="/settings" element={<Settings who={door.data} />} />
+      <Route path="/sim" element={<Suspense><SimPage who={door.data} /></Suspense>} />
+      <Route path="/eye" element={<Suspense><EyePage who={door.data} /></Suspense>} />
       <Route path="/attempts/:id" element={<Navigate to="watch" replace />} />
       <Route path="/attempts/:id/:stage" element={<BenchPage />} />
       <Route path="*" element={<Navigate to="/" replace />} />

@@ -7,6 +7,19 @@ alter table athlete
 
 alter table attempt add column variant text not null default '';
 
+-- A simulated attempt that is being filmed; its clip gets the same id.
+create table filming (
+  id uuid primary key,
+  attempt_id uuid not null references attempt on delete cascade,
+  account_id uuid not null references account on delete cascade,
+  wish jsonb not null,
+  state text not null default 'waiting' check (state in ('waiting', 'filming', 'done', 'failed', 'cancelled')),
+  done integer not null default 0,
+  pictures integer not null default 0,
+  message text not null default '',
+  made timestamptz not null default now()
+);
+
 create table practice (
   id uuid primary key,
   account_id uuid not null references account on delete cascade,
@@ -25,5 +38,6 @@ create index practice_account on practice (account_id, made desc);
 
 -- +goose Down
 drop table practice;
+drop table filming;
 alter table attempt drop column variant;
 alter table athlete drop column hand, drop column takeoff_leg;

@@ -109,7 +109,8 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
       const k = e.key.toLowerCase()
       if (naming) {
         setNaming(false)
-        const named = desk.event.keys.find((x) => x.letter === k)
+        const alike = desk.event.keys.filter((x) => x.letter === k)
+        const named = alike.find((x) => desk.bench.stamps[x.id] === undefined) ?? alike[0]
         if (named && timed) stamp(named.id)
         e.preventDefault()
         return
@@ -155,7 +156,7 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
                 shown={drawn} onPreview={setPreview} caption={here && { name: hand!.rungs.map((k) => k.name).join(', '), sees: here.sees }} />
             )}
             <ControlBar desk={desk} clip={clip} frame={frame} pass={pass} onPass={setPass} running={running} onRun={() => setRunning(!running)}
-              slot={naming && <Text role="status" color="chalk" whiteSpace="normal" lineHeight="1.3">Stamp which? {event.keys.map((k) => `${k.letter.toUpperCase()} ${k.name}`).join(' · ')}</Text>} />
+              slot={naming && <Text role="status" color="chalk" whiteSpace="normal" lineHeight="1.3">Stamp which? {event.keys.filter((k, i) => event.keys.findIndex((x) => x.letter === k.letter) === i).map((k) => `${k.letter.toUpperCase()} ${k.name}`).join(' · ')}</Text>} />
           </Flex>
           <Side desk={desk} clip={clip} stage={timed ? stage : 'watch'} title={titles[stage]} frame={calm} rungChosen={rungChosen} picked={picked} pass={pass} tool={tool} preview={preview} opened={opened}
             onStamp={stamp} onUnstamp={unstamp} onTool={setTool} onPick={setPicked} onRung={rung} onChange={table.reload} />

@@ -355,6 +355,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getSim"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sim/motion": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["moveSim"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sim/films": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["filmSim"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sim/films/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getFilming"];
+        put?: never;
+        post?: never;
+        delete: operations["cancelFilming"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getScores"];
+        put?: never;
+        post: operations["practise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["answerPractice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/playbook/{event}": {
         parameters: {
             query?: never;
@@ -902,6 +1002,139 @@ export interface components {
             attempts: components["schemas"]["Line"][];
             athletes: components["schemas"]["Athlete"][];
             events: components["schemas"]["EventName"][];
+        };
+        SimMenu: {
+            levels: string[];
+            events: components["schemas"]["SimEvent"][];
+        };
+        SimEvent: {
+            id: string;
+            name: string;
+            variants: components["schemas"]["Variant"][];
+            views: string[];
+            faults: components["schemas"]["SimFault"][];
+        };
+        SimFault: {
+            id: string;
+            name: string;
+            says: string;
+        };
+        SimWish: {
+            event: string;
+            variant?: string;
+            level?: string;
+            /**
+             * @description throwing or top hand, take-off or front-block leg
+             * @enum {string}
+             */
+            side: "L" | "R";
+            /** @enum {string} */
+            sex: "woman" | "man";
+            /** Format: double */
+            heightM: number;
+            youth?: boolean;
+            /** @description natural variation; 0 is as planned */
+            seed?: number;
+            faults?: {
+                [key: string]: number;
+            };
+            view: string;
+            /**
+             * Format: double
+             * @description pictures a second; without it 60 to look at, 240 to film
+             */
+            rate?: number;
+            /** Format: double */
+            distance?: number;
+            /** Format: double */
+            offSquare?: number;
+            pan?: boolean;
+        };
+        NewFilming: {
+            /** Format: uuid */
+            id: string;
+            /**
+             * Format: uuid
+             * @description an attempt without a clip
+             */
+            attempt: string;
+            wish: components["schemas"]["SimWish"];
+        };
+        Filming: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            attempt: string;
+            /** @enum {string} */
+            state: "waiting" | "filming" | "done" | "failed" | "cancelled";
+            done: number;
+            pictures: number;
+            message?: string;
+        };
+        Motion: {
+            event: string;
+            variant: string;
+            width: number;
+            height: number;
+            athlete: {
+                /** Format: double */
+                height: number;
+            };
+            stamps: {
+                [key: string]: number;
+            };
+            scene: {
+                [key: string]: number[];
+            };
+            frames: {
+                [key: string]: unknown;
+            }[];
+            dress: {
+                [key: string]: unknown;
+            };
+        };
+        NewPractice: {
+            /** Format: uuid */
+            id: string;
+            /** @description without it any */
+            event?: string;
+        };
+        Answer: {
+            /** @description empty: it was clean */
+            fault: string;
+            /**
+             * Format: double
+             * @description s from the event's zero, where it was seen to begin
+             */
+            at?: number;
+        };
+        Shown: {
+            right: boolean;
+            fault: string;
+            name?: string;
+            says?: string;
+            /** Format: double */
+            strength: number;
+            said: string;
+            /** Format: double */
+            at?: number;
+            /** Format: double */
+            begins?: number;
+            clean: components["schemas"]["Motion"];
+        };
+        Score: {
+            event: string;
+            /** @description empty: clean attempts */
+            fault: string;
+            shown: number;
+            seen: number;
+            /**
+             * Format: double
+             * @description s, mean distance of the instant that was said
+             */
+            off: number;
+            offOf: number;
+            latest: string;
         };
         EventName: {
             id: string;
@@ -2094,6 +2327,196 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What the simulated athlete can do */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SimMenu"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    moveSim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SimWish"];
+            };
+        };
+        responses: {
+            /** @description The movement, picture by picture, as the camera would film it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Motion"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    filmSim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFilming"];
+            };
+        };
+        responses: {
+            /** @description It is in line */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Filming"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getFilming: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How far it has come */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Filming"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    cancelFilming: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It has stopped */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Filming"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getScores: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How the eye does, by event and fault */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Score"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    practise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPractice"];
+            };
+        };
+        responses: {
+            /** @description An attempt to look at, its fault unnamed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Motion"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    answerPractice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Answer"];
+            };
+        };
+        responses: {
+            /** @description The truth beside what was said */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shown"];
                 };
             };
             default: components["responses"]["Problem"];

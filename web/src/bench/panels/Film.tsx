@@ -12,6 +12,11 @@ import { Barred, Hint, Section } from './Panel'
 
 type Tools = { tool?: Tool; onTool: (t: Tool | undefined) => void }
 
+const views = (feet: string[]): Record<string, string> => ({
+  'side-open': `the ${feet[0].replace(' foot', '')} side (side-open)`, 'side-closed': `the ${feet[1].replace(' foot', '')} side (side-closed)`,
+  back: 'from behind', front: 'from the front', overhead: 'from above', oblique: 'slantwise', 'bar-line': 'along the bar',
+})
+
 /** All that has to be said of the film, and what it is good for. */
 export function Film({ desk, clip, frame, tool, onTool, onChange }: { desk: Desk; clip: Clip; frame: number; onChange: () => void } & Tools) {
   return (
@@ -48,8 +53,8 @@ function View({ desk, clip }: { desk: Desk; clip: Clip }) {
       <Text fontSize="12.5px" color="soft" mt="8px">The camera sees</Text>
       <NativeSelect.Root size="sm">
         <NativeSelect.Field aria-label="View" bg="paper" borderColor="hair" h="40px" value={clip.view} onChange={(e) => desk.send({ kind: 'view', view: e.currentTarget.value, rightward: clip.rightward })}>
-          <option value="side-open">the front-block leg's side (side-open)</option>
-          <option value="side-closed">the rear-block leg's side (side-closed)</option>
+          {desk.event.views.map((v) => <option key={v} value={v}>{views(desk.bench.feet)[v] ?? v}</option>)}
+          {!desk.event.views.includes(clip.view) && <option value={clip.view}>{views(desk.bench.feet)[clip.view] ?? clip.view}</option>}
         </NativeSelect.Field>
         <NativeSelect.Indicator />
       </NativeSelect.Root>

@@ -17,11 +17,61 @@ import (
 
 	"github.com/go-rod/rod"
 
+	"neokinema/core/body"
 	"neokinema/core/sim"
-	"neokinema/demo"
 	"neokinema/server/browser"
 	"neokinema/web"
 )
+
+// Dress is how the simulated athlete looks.
+type Dress struct {
+	Skin  string  `json:"skin"`
+	Hair  string  `json:"hair"`
+	Vest  string  `json:"vest"`
+	Short string  `json:"shorts"`
+	Shoes string  `json:"shoes"`
+	Bun   bool    `json:"bun"`
+	Build float64 `json:"build"` // 1 lean, 1.25 a thrower's
+}
+
+// Order is what is to be filmed, and how.
+type Order struct {
+	Want    sim.Want
+	Camera  sim.Camera
+	Dress   Dress
+	Turned  bool    // the file lies on its side and says so in its tag
+	Grain   int     // noise of the picture, 0 to 20
+	Quality int     // the encoder's, lower is better; 0: usual
+	Blur    float64 // share of a picture's time that the shutter stays open
+}
+
+// Truth simulates what an order asks for.
+func (o Order) Truth() (sim.Truth, error) {
+	m, err := sim.Move(o.Want)
+	if err != nil {
+		return sim.Truth{}, err
+	}
+	return o.Camera.Film(m)
+}
+
+// Dressed is a dress picked by a number, so that the same athlete always looks
+// the same.
+func Dressed(n int, event string, sex body.Sex) Dress {
+	skins := []string{"#8a5a3c", "#c58c68", "#e0b08e", "#5e3a26", "#a8724c", "#d39f7a"}
+	hairs := []string{"#1d1513", "#5a3a22", "#2a1d18", "#8a6a3f", "#3a2a24"}
+	vests := []string{"#d9a520", "#49a79d", "#a8326a", "#3a6ea5", "#e06a3b", "#6a4fa0", "#2f8f5b"}
+	shorts := []string{"#1e2a44", "#20242b", "#33373d"}
+	shoes := []string{"#c8452d", "#e5ddca", "#3fae6a", "#2f2f33", "#e6b422"}
+	n = max(n, -n)
+	build := 1.0
+	if b, ok := builds[event]; ok {
+		build = b
+	}
+	return Dress{skins[n%len(skins)], hairs[n%len(hairs)], vests[n%len(vests)], shorts[n%len(shorts)], shoes[n%len(shoes)], sex == body.Woman, build}
+}
+
+// builds are how sturdy the athletes of an event are, common practice.
+var builds = map[string]float64{"hammer": 1.2, "weight": 1.22, "discus": 1.16, "shot-glide": 1.2, "shot-rotational": 1.2, "javelin": 1.08}
 
 // Studio is an open browser with the simulated camera's page.
 type Studio struct {
@@ -59,7 +109,7 @@ func (s *Studio) Close() {
 }
 
 // Load sets the scene for a film.
-func (s *Studio) Load(t sim.Truth, d demo.Dress) error {
+func (s *Studio) Load(t sim.Truth, d Dress) error {
 	_, err := s.page.Eval(`async (truth, dress) => { while (!window.load) await new Promise(r => setTimeout(r, 50)); return load(truth, dress) }`, t, d)
 	return err
 }
@@ -77,10 +127,10 @@ func (s *Studio) Picture(i int, kind string) ([]byte, error) {
 	return base64.StdEncoding.DecodeString(data)
 }
 
-// Film draws a scenario's pictures and writes them to a file out, as a phone
+// Film draws an order's pictures and writes them to a file out, as a phone
 // would: with the rate it claims and the capture rate in a tag, or with stamps
 // that are real.
-func (s *Studio) Film(ctx context.Context, sc demo.Scenario, t sim.Truth, out string, progress func(done, of int)) error {
+func (s *Studio) Film(ctx context.Context, sc Order, t sim.Truth, out string, progress func(done, of int)) error {
 	if err := s.Load(t, sc.Dress); err != nil {
 		return err
 	}
@@ -155,8 +205,8 @@ func (s *Studio) Film(ctx context.Context, sc demo.Scenario, t sim.Truth, out st
 	return os.Rename(part, out)
 }
 
-// encoder are ffmpeg's arguments for a scenario.
-func encoder(sc demo.Scenario, t sim.Truth, folder, out string) []string {
+// encoder are ffmpeg's arguments for an order.
+func encoder(sc Order, t sim.Truth, folder, out string) []string {
 	args := []string{"-nostdin", "-v", "error", "-y"}
 	if sc.Camera.Variable {
 		args = append(args, "-f", "concat", "-i", filepath.Join(folder, "list.txt"), "-fps_mode", "passthrough", "-enc_time_base", "1:90000", "-video_track_timescale", "90000")

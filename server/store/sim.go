@@ -1,0 +1,166 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+
+	"neokinema/core/sim"
+)
+
+// Filming is a simulated attempt that the simulated camera films; its clip
+// gets the same id.
+type Filming struct {
+	ID        uuid.UUID `db:"id"`
+	AttemptID uuid.UUID `db:"attempt_id"`
+	AccountID uuid.UUID `db:"account_id"`
+	Wish      []byte    `db:"wish"`  // what is filmed, JSON
+	State     string    `db:"state"` // waiting, filming, done, failed or cancelled
+	Done      int       `db:"done"`
+	Pictures  int       `db:"pictures"`
+	Message   string    `db:"message"`
+}
+
+// AddFilming puts a filming in line; the same id twice is the same filming.
+func (s *Store) AddFilming(ctx context.Context, viewer, id, attempt uuid.UUID, wish []byte, begin Step) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		if err := ownAttempt(ctx, tx, viewer, attempt); err != nil {
+			return err
+		}
+		var filmed bool
+		if err := tx.GetContext(ctx, &filmed, `select exists (select from clip where attempt_id = $1) or exists (select from filming where attempt_id = $1 and id <> $2 and state in ('waiting', 'filming'))`, attempt, id); err != nil {
+			return err
+		}
+		if filmed {
+			return invalid("this attempt already has a clip: log another attempt for another film")
+		}
+		r, err := tx.ExecContext(ctx, `insert into filming (id, attempt_id, account_id, wish) values ($1, $2, $3, $4) on conflict (id) do nothing`, id, attempt, viewer, wish)
+		if err != nil {
+			return err
+		}
+		if n, _ := r.RowsAffected(); n == 0 {
+			return nil
+		}
+		return begin(ctx, tx, id)
+	})
+}
+
+const selectFilming = `select id, attempt_id, account_id, wish, state, done, pictures, message from filming where id = `
+
+// Filming is one that an account has ordered.
+func (s *Store) Filming(ctx context.Context, viewer, id uuid.UUID) (Filming, error) {
+	var f Filming
+	return f, missing(s.DB.GetContext(ctx, &f, selectFilming+`$1 and account_id = $2`, id, viewer))
+}
+
+// FilmingForJob is one, whoever has ordered it.
+func (s *Store) FilmingForJob(ctx context.Context, id uuid.UUID) (Filming, error) {
+	var f Filming
+	return f, missing(s.DB.GetContext(ctx, &f, selectFilming+`$1`, id))
+}
+
+// Filmed notes how far a filming has come, and reports whether it is still
+// wanted.
+func (s *Store) Filmed(ctx context.Context, id uuid.UUID, done, of int) (bool, error) {
+	r, err := s.DB.ExecContext(ctx, `update filming set state = 'filming', done = $2, pictures = $3 where id = $1 and state in ('waiting', 'filming')`, id, done, of)
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return n > 0, err
+}
+
+// EndFilming closes a filming that is still under way.
+func (s *Store) EndFilming(ctx context.Context, id uuid.UUID, state, message string) error {
+	_, err := s.DB.ExecContext(ctx, `update filming set state = $2, message = $3 where id = $1 and state in ('waiting', 'filming')`, id, state, message)
+	return err
+}
+
+// CancelFilming stops one that an account has ordered.
+func (s *Store) CancelFilming(ctx context.Context, viewer, id uuid.UUID) error {
+	if _, err := s.Filming(ctx, viewer, id); err != nil {
+		return err
+	}
+	return s.EndFilming(ctx, id, "cancelled", "")
+}
+
+// Practice is one attempt that a coach judges by eye.
+type Practice struct {
+	ID       uuid.UUID
+	Want     sim.Want
+	Said     *string
+	SaidAt   *float64
+	Begins   *float64
+	Answered *time.Time
+}
+
+// AddPractice notes what is shown; the same id twice is the same.
+func (s *Store) AddPractice(ctx context.Context, viewer uuid.UUID, p Practice) error {
+	faults, err := json.Marshal(p.Want.Faults)
+	if err != nil {
+		return err
+	}
+	who, err := json.Marshal(p.Want.Athlete)
+	if err != nil {
+		return err
+	}
+	_, err = s.DB.ExecContext(ctx, `insert into practice (id, account_id, event, variant, faults, athlete, seed) values ($1, $2, $3, $4, $5, $6, $7) on conflict (id) do nothing`,
+		p.ID, viewer, p.Want.Event, p.Want.Variant, faults, who, int64(p.Want.Seed))
+	return err
+}
+
+// Practised is what was shown to an account.
+func (s *Store) Practised(ctx context.Context, viewer, id uuid.UUID) (Practice, error) {
+	var row struct {
+		Event, Variant string
+		Faults         []byte
+		Athlete        []byte
+		Seed           int64
+		Said           *string
+		SaidAt         *float64   `db:"said_at"`
+		Begins         *float64   `db:"begins"`
+		Answered       *time.Time `db:"answered"`
+	}
+	p := Practice{ID: id}
+	err := s.DB.GetContext(ctx, &row, `select event, variant, faults, athlete, seed, said, said_at, begins, answered from practice where id = $1 and account_id = $2`, id, viewer)
+	if err != nil {
+		return p, missing(err)
+	}
+	p.Want = sim.Want{Event: row.Event, Variant: row.Variant, Seed: uint64(row.Seed)}
+	p.Said, p.SaidAt, p.Begins, p.Answered = row.Said, row.SaidAt, row.Begins, row.Answered
+	if err := json.Unmarshal(row.Faults, &p.Want.Faults); err != nil {
+		return p, err
+	}
+	return p, json.Unmarshal(row.Athlete, &p.Want.Athlete)
+}
+
+// Answer keeps what a coach said; only the first answer counts.
+func (s *Store) Answer(ctx context.Context, viewer, id uuid.UUID, said string, at, begins *float64) error {
+	_, err := s.DB.ExecContext(ctx, `update practice set said = $3, said_at = $4, begins = $5, answered = now() where id = $1 and account_id = $2 and answered is null`, id, viewer, said, at, begins)
+	return err
+}
+
+// Score is how often a fault of an event was shown and seen.
+type Score struct {
+	Event  string  `db:"event" json:"event"`
+	Fault  string  `db:"fault" json:"fault"` // empty: a clean attempt
+	Shown  int     `db:"shown" json:"shown"`
+	Seen   int     `db:"seen" json:"seen"`
+	Off    float64 `db:"off" json:"off"` // s, mean distance of the instant that was said
+	OffOf  int     `db:"off_of" json:"offOf"`
+	Latest string  `db:"latest" json:"latest"`
+}
+
+// Scores are an account's, by event and fault.
+func (s *Store) Scores(ctx context.Context, viewer uuid.UUID) ([]Score, error) {
+	out := []Score{}
+	err := s.DB.SelectContext(ctx, &out, `select event, fault, count(*) as shown, count(*) filter (where said = fault) as seen,
+			coalesce(avg(abs(said_at - begins)) filter (where said = fault), 0) as off, count(said_at) filter (where said = fault and begins is not null) as off_of,
+			to_char(max(answered), 'YYYY-MM-DD') as latest
+		from (select p.*, coalesce((select key from jsonb_each(faults) limit 1), '') as fault from practice p where account_id = $1 and answered is not null) p
+		group by event, fault order by event, fault`, viewer)
+	return out, err
+}
