@@ -273,5 +273,31 @@ func (c Camera) shots(m *Motion, times []float64) []Shot {
 		far := r3.Norm(r3.Sub(aim, at))
 		out[i] = Shot{At: at, LookAt: to, Roll: c.Tilt + 0.4*c.Shake*rr.at(t), Focal: far * float64(c.Width) / span, K1: c.K1, Width: c.Width, Height: c.Tall}
 	}
+	if along := c.View == "back" || c.View == "front" || c.View == "oblique" || c.View == "bar-line"; along && c.Span == 0 && !c.Pan && runs[m.Event] {
+		c.widen(m, times, out)
+	}
 	return out
+}
+
+// runs are the events in which the athlete comes nearer to a camera that looks
+// along the run.
+var runs = map[string]bool{"sprint-start": true, "running": true, "javelin": true, "long-jump": true, "high-jump": true, "pole-vault": true}
+
+// widen zooms out until the whole body is in every picture.
+func (c Camera) widen(m *Motion, times []float64, shots []Shot) {
+	most := 1.0
+	for i := 0; i < len(times); i += 4 {
+		s := shots[i]
+		for l, p := range m.Pose(times[i]) {
+			if !l.Valid() {
+				continue
+			}
+			px := s.Project(p)
+			most = math.Max(most, math.Abs(px.X/float64(s.Width)-0.5)/0.47)
+			most = math.Max(most, math.Abs(px.Y/float64(s.Height)-0.5)/0.47)
+		}
+	}
+	for i := range shots {
+		shots[i].Focal /= most
+	}
 }

@@ -34,7 +34,7 @@ func hammerKnobs(w Want) []knob {
 	times := []float64{0.72, 0.56, 0.49, 0.44}
 	slopes := []float64{28, 34, 39, 43}
 	catch := []float64{244, 234, 230, 228}
-	delivery, low := 0.262, 4.0
+	delivery, low := 0.288, 4.0
 	if n == 3 {
 		times, slopes = []float64{0.76, 0.60, 0.53}, []float64{29, 36, 43}
 	}

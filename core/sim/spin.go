@@ -185,7 +185,7 @@ func laySpin(p *plan) {
 			yaw: yaw(knot{reverse, 566}, knot{p.end, 600}), pitch: newTrack(knot{reverse, 22}, knot{reverse + 0.15, 8})})
 		sw, sq := p.get("sweep"), p.get("squeeze")
 		p.step(right, 0, pushDown,
-			legKnot{0.22 * pushDown, 4, 0.78 * sw, 0, 138 - 1.1*(50-sw), 26}, legKnot{0.50 * pushDown, 30, sw, 0, 138 - 1.1*(50-sw), 14}, legKnot{0.76 * pushDown, 48, 0.22*sw + 0.5*sq, 0, 104, 16})
+			legKnot{0.22 * pushDown, 4, 0.78 * sw, 0, 138 - 1.7*(50-sw), 26}, legKnot{0.50 * pushDown, 30, sw, 0, 138 - 1.7*(50-sw), 14}, legKnot{0.76 * pushDown, 48, 0.22*sw + 0.5*sq, 0, 104, 16})
 		lag, tucked := p.get("lag-foot"), 10.0
 		if shot {
 			tucked = 52
@@ -432,7 +432,7 @@ func (p *plan) putShot(from, release, elevation, aim, share, drop float64) {
 			return
 		}
 		s := clamp((t-begin)/(release-begin), 0, 1)
-		s = math.Pow(s, 1.9)
+		s = math.Pow(s, 2.7)
 		if t > release {
 			s = 1
 		}

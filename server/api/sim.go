@@ -183,7 +183,12 @@ func (s *Server) Practise(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := s.Store.AddPractice(c.Request().Context(), me(c).ID, store.Practice{ID: in.Id, Want: want}); err != nil {
+	athlete, err := json.Marshal(want.Athlete)
+	if err != nil {
+		return err
+	}
+	p := store.Practice{ID: in.Id, Event: event, Variant: want.Variant, Faults: want.Faults, Athlete: athlete, Seed: int64(want.Seed)}
+	if err := s.Store.AddPractice(c.Request().Context(), me(c).ID, p); err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, m)
@@ -216,18 +221,22 @@ func (s *Server) AnswerPractice(c *echo.Context, id uuid.UUID) error {
 	if p.Answered != nil { // the first answer stands
 		in.Fault, in.At = *p.Said, p.SaidAt
 	}
+	want := sim.Want{Event: p.Event, Variant: p.Variant, Faults: p.Faults, Seed: uint64(p.Seed)}
+	if err := json.Unmarshal(p.Athlete, &want.Athlete); err != nil {
+		return err
+	}
 	out := Shown{Said: in.Fault, At: in.At}
-	for fault, strength := range p.Want.Faults {
+	for fault, strength := range p.Faults {
 		out.Fault, out.Strength = fault, strength
 	}
 	out.Right = out.Said == out.Fault
-	if f, ok := s.Playbooks[p.Want.Event].Fault(out.Fault); ok {
+	if f, ok := s.Playbooks[p.Event].Fault(out.Fault); ok {
 		out.Name, out.Says = &f.Name, &f.Says
 	}
-	clean := p.Want
+	clean := want
 	clean.Faults = nil
 	if out.Fault != "" {
-		begins, err := sim.Begins(p.Want)
+		begins, err := sim.Begins(want)
 		if err != nil {
 			return err
 		}

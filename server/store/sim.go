@@ -7,8 +7,6 @@ import (
 
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
-
-	"neokinema/core/sim"
 )
 
 // Filming is a simulated attempt that the simulated camera films; its clip
@@ -90,7 +88,11 @@ func (s *Store) CancelFilming(ctx context.Context, viewer, id uuid.UUID) error {
 // Practice is one attempt that a coach judges by eye.
 type Practice struct {
 	ID       uuid.UUID
-	Want     sim.Want
+	Event    string
+	Variant  string
+	Faults   map[string]float64 // injected, with strength
+	Athlete  []byte             // who moves, JSON
+	Seed     int64
 	Said     *string
 	SaidAt   *float64
 	Begins   *float64
@@ -99,16 +101,12 @@ type Practice struct {
 
 // AddPractice notes what is shown; the same id twice is the same.
 func (s *Store) AddPractice(ctx context.Context, viewer uuid.UUID, p Practice) error {
-	faults, err := json.Marshal(p.Want.Faults)
-	if err != nil {
-		return err
-	}
-	who, err := json.Marshal(p.Want.Athlete)
+	faults, err := json.Marshal(p.Faults)
 	if err != nil {
 		return err
 	}
 	_, err = s.DB.ExecContext(ctx, `insert into practice (id, account_id, event, variant, faults, athlete, seed) values ($1, $2, $3, $4, $5, $6, $7) on conflict (id) do nothing`,
-		p.ID, viewer, p.Want.Event, p.Want.Variant, faults, who, int64(p.Want.Seed))
+		p.ID, viewer, p.Event, p.Variant, faults, p.Athlete, p.Seed)
 	return err
 }
 
@@ -124,17 +122,12 @@ func (s *Store) Practised(ctx context.Context, viewer, id uuid.UUID) (Practice, 
 		Begins         *float64   `db:"begins"`
 		Answered       *time.Time `db:"answered"`
 	}
-	p := Practice{ID: id}
 	err := s.DB.GetContext(ctx, &row, `select event, variant, faults, athlete, seed, said, said_at, begins, answered from practice where id = $1 and account_id = $2`, id, viewer)
 	if err != nil {
-		return p, missing(err)
+		return Practice{}, missing(err)
 	}
-	p.Want = sim.Want{Event: row.Event, Variant: row.Variant, Seed: uint64(row.Seed)}
-	p.Said, p.SaidAt, p.Begins, p.Answered = row.Said, row.SaidAt, row.Begins, row.Answered
-	if err := json.Unmarshal(row.Faults, &p.Want.Faults); err != nil {
-		return p, err
-	}
-	return p, json.Unmarshal(row.Athlete, &p.Want.Athlete)
+	p := Practice{ID: id, Event: row.Event, Variant: row.Variant, Athlete: row.Athlete, Seed: row.Seed, Said: row.Said, SaidAt: row.SaidAt, Begins: row.Begins, Answered: row.Answered}
+	return p, json.Unmarshal(row.Faults, &p.Faults)
 }
 
 // Answer keeps what a coach said; only the first answer counts.

@@ -1,0 +1,54 @@
+package demo
+
+import (
+	"io/fs"
+	"strings"
+	"testing"
+
+	"neokinema/core/sim"
+)
+
+// Every shipped clip is the one that the present code draws.
+func TestClipsAreFresh(t *testing.T) {
+	both := map[string]map[bool]bool{} // event → clean and faulty
+	total := 0
+	for _, s := range Scenarios() {
+		file, err := Clip(s.Name)
+		if err != nil {
+			t.Errorf("%s is not rendered: make clips", s.Name)
+			continue
+		}
+		total += len(file)
+		mark, err := clips.ReadFile("clips/" + s.Name + ".mark")
+		if err != nil {
+			t.Errorf("%s has no mark: make clips", s.Name)
+			continue
+		}
+		truth, err := Truth(s.Name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got := Mark(truth); got != strings.TrimSpace(string(mark)) {
+			t.Errorf("%s was drawn from another movement, %s, now it is %s: ./bin/neokinema render %s", s.Name, strings.TrimSpace(string(mark)), got, s.Name)
+		}
+		if both[s.Want.Event] == nil {
+			both[s.Want.Event] = map[bool]bool{}
+		}
+		both[s.Want.Event][len(s.Want.Faults) > 0] = true
+		if _, ok := roster[s.Name]; !ok {
+			t.Errorf("%s belongs to nobody", s.Name)
+		}
+	}
+	for _, e := range sim.Events() {
+		if !both[e][true] || !both[e][false] {
+			t.Errorf("%s has no clean and faulty clip", e)
+		}
+	}
+	if total > 40<<20 {
+		t.Errorf("the clips take %d bytes", total)
+	}
+	files, _ := fs.Glob(clips, "clips/*.mp4")
+	if len(files) > len(Scenarios()) {
+		t.Errorf("%d clips for %d scenarios", len(files), len(Scenarios()))
+	}
+}
