@@ -7,9 +7,12 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"runtime"
 	"slices"
 	"strconv"
 	"strings"
+
+	"golang.org/x/sync/errgroup"
 
 	"neokinema/core/body"
 	"neokinema/core/sim"
@@ -105,31 +108,32 @@ func truth(ctx context.Context, args []string) error {
 	if err != nil {
 		return err
 	}
+	group, ctx := errgroup.WithContext(ctx)
+	group.SetLimit(runtime.GOMAXPROCS(0))
 	for i := range *n {
-		if err := ctx.Err(); err != nil {
-			return err
-		}
-		one := sc
-		name := *out
-		if *n > 1 {
-			one.Want.Seed += uint64(i)
-			name = strings.TrimSuffix(*out, ".json") + fmt.Sprintf("-%d.json", one.Want.Seed)
-		}
-		if *brief {
-			one.Camera.Capture = 30
-		}
-		t, err := one.Truth()
-		if err != nil {
-			return err
-		}
-		if *brief {
-			t.Film = nil
-		}
-		if err := studio.WriteTruth(t, name); err != nil {
-			return err
-		}
+		group.Go(func() error {
+			if err := ctx.Err(); err != nil {
+				return err
+			}
+			one, name := sc, *out
+			if *n > 1 {
+				one.Want.Seed += uint64(i)
+				name = strings.TrimSuffix(*out, ".json") + fmt.Sprintf("-%d.json", one.Want.Seed)
+			}
+			if *brief {
+				one.Camera.Capture = 30
+			}
+			t, err := one.Truth()
+			if err != nil {
+				return fmt.Errorf("seed %d: %w", one.Want.Seed, err)
+			}
+			if *brief {
+				t.Film = nil
+			}
+			return studio.WriteTruth(t, name)
+		})
 	}
-	return nil
+	return group.Wait()
 }
 
 // render films the shipped scenarios into a folder, those named or all; or,

@@ -192,7 +192,9 @@ func (d discipline) steer(w Want, knobs []knob, goal map[string]float64) (*Motio
 				m.Faults[id] = s
 			}
 		}
+		m.memo = map[float64]*figure{}
 		m.Measures = d.measure(m)
+		m.memo = nil
 		off := false
 		for _, k := range knobs {
 			if !k.held {

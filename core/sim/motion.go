@@ -20,6 +20,7 @@ type Motion struct {
 	tracks   [channels]track
 	com      path
 	left     map[string][2]r3.Vec // place and velocity of what has left the hand
+	memo     map[float64]*figure
 }
 
 // Begin and End bound the motion, seconds from the event's zero.
@@ -95,9 +96,22 @@ func (m *Motion) figureAt(t float64, p *posture, midHip r3.Vec) figure {
 	return m.plan.pr.build(p, midHip, hands)
 }
 
-// figure is the whole body at t: the pelvis is moved until the centre of mass
-// is where the path wants it.
+// figure is the whole body at t. While measures are taken, which ask for the
+// same instants again and again, it is remembered.
 func (m *Motion) figure(t float64) figure {
+	if m.memo == nil {
+		return m.build(t)
+	}
+	if f, ok := m.memo[t]; ok {
+		return *f
+	}
+	f := m.build(t)
+	m.memo[t] = &f
+	return f
+}
+
+// build moves the pelvis until the centre of mass is where the path wants it.
+func (m *Motion) build(t float64) figure {
 	p := m.posture(t)
 	want, _ := m.com.at(t)
 	hip := r3.Add(want, r3.Vec{Z: -0.03})
@@ -139,23 +153,35 @@ func (m *Motion) supports(t float64) (r, l bool) {
 	return on(right), on(left)
 }
 
-// highest is the instant between two instants at which f is greatest.
+// highest is the instant between two instants at which f is greatest: the best
+// of some even steps, refined by golden sections.
 func highest(from, to float64, f func(t float64) float64) float64 {
-	step := (to - from) / 60
-	at := from
-	for range 3 {
-		best := math.Inf(-1)
-		low, high := math.Max(from, at-30*step), math.Min(to, at+30*step)
-		if at == from {
-			low, high = from, to
+	const n = 24
+	step := (to - from) / n
+	at, best := from, math.Inf(-1)
+	for i := range n + 1 {
+		t := from + float64(i)*step
+		if v := f(t); v > best {
+			best, at = v, t
 		}
-		for t := low; t <= high+1e-12; t += step {
-			if v := f(t); v > best {
-				best, at = v, t
-			}
+	}
+	const golden = 0.6180339887498949
+	low, high := math.Max(from, at-step), math.Min(to, at+step)
+	x, y := high-golden*(high-low), low+golden*(high-low)
+	fx, fy := f(x), f(y)
+	for range 10 {
+		if fx > fy {
+			high, y, fy = y, x, fx
+			x = high - golden*(high-low)
+			fx = f(x)
+		} else {
+			low, x, fx = x, y, fy
+			y = low + golden*(high-low)
+			fy = f(y)
 		}
-		from, to = math.Max(from, at-step), math.Min(to, at+step)
-		step = (to - from) / 20
+	}
+	if m := (low + high) / 2; f(m) > best {
+		return m
 	}
 	return at
 }

@@ -56,6 +56,13 @@ var views = []view{
 		c.Press("1st contact")
 		c.See("Foot speed before contact")
 	}},
+	{"sim", func(c *drive.Coach) { c.Go("/sim"); c.See("Film it"); time.Sleep(4 * time.Second) }},
+	{"eye", func(c *drive.Coach) {
+		c.Go("/eye")
+		c.Press("Show me one")
+		c.See("What did you see?")
+		time.Sleep(4 * time.Second)
+	}},
 	{"settings", func(c *drive.Coach) { c.Go("/settings"); c.See("Room on the disk") }},
 }
 
