@@ -185,7 +185,7 @@ func laySpin(p *plan) {
 			yaw: yaw(knot{reverse, 566}, knot{p.end, 600}), pitch: newTrack(knot{reverse, 22}, knot{reverse + 0.15, 8})})
 		sw, sq := p.get("sweep"), p.get("squeeze")
 		p.step(right, 0, pushDown,
-			legKnot{0.22 * pushDown, 4, 0.78 * sw, 0, 138 - 1.7*(50-sw), 26}, legKnot{0.50 * pushDown, 30, sw, 0, 138 - 1.7*(50-sw), 14}, legKnot{0.76 * pushDown, 48, 0.22*sw + 0.5*sq, 0, 104, 16})
+			legKnot{0.22 * pushDown, 4, 0.78 * sw, 0, 138 - 2*math.Max(0, 44-sw), 26}, legKnot{0.50 * pushDown, 30, sw, 0, 138 - 2*math.Max(0, 44-sw), 14}, legKnot{0.76 * pushDown, 48, 0.22*sw + 0.5*sq, 0, 104, 16})
 		lag, tucked := p.get("lag-foot"), 10.0
 		if shot {
 			tucked = 52
@@ -476,7 +476,7 @@ func measureSpin(m *Motion) map[string]float64 {
 		of, lf, df := m.figure(0), m.figure(pivotOff), m.figure(pushDown)
 		out["entry-ss@pivot-off"], out["flight@push-down"], out["transition@pivot-down"] = pivotOff, pushDown-pivotOff, pivotDown-pushDown
 		out["pivot-azimuth@pivot-off"] = near(lf.footAzimuth(pivot), 170)
-		out["sweep-radius@pivot-off"] = 100 / leg * greatest(0.45*pivotOff, pivotOff, func(t float64) float64 {
+		out["sweep-radius@pivot-off"] = 100 / leg * greatest(0.35*pivotOff, 0.7*pivotOff, func(t float64) float64 {
 			f := m.figure(t)
 			d := r3.Sub(f.limb[push].ankle, f.limb[pivot].ball)
 			return math.Hypot(d.X, d.Y)
