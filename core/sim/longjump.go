@@ -175,7 +175,10 @@ func (p *plan) airLegs(penTo, takeOff, heels float64) {
 	if until > 0.02 {
 		free = append(free, k(takeOff+until, lead-4, 80, 10))
 	}
-	rest := math.Max(until+0.05, between(0.13, 0.30, clamp(until/0.10, 0, 1))*T)
+	if drop := clamp((0.06-until)/0.06, 0, 1); drop > 0 {
+		free = append(free, k(takeOff+0.10, lead-4-55*drop, 92, 20))
+	}
+	rest := math.Max(until+0.05, between(0.20, 0.30, clamp(until/0.10, 0, 1))*T)
 	at := func(x float64) float64 { return takeOff + rest + (T-rest)*x }
 	var work []legKnot
 	switch p.variant {

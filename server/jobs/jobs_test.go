@@ -103,10 +103,10 @@ func pictures(t *testing.T, s *store.Store, c store.Clip) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if n := stored(t, s); c.Status != "ready" || len(pts) != c.Frames || c.Frames != 476 || n%476 != 0 {
+	if n := stored(t, s); c.Status != "ready" || len(pts) != c.Frames || c.Frames != 397 || n%397 != 0 {
 		t.Errorf("the clip is %s with %d pictures stored and %d stamps of %d: %s", c.Status, n, len(pts), c.Frames, c.Message)
 	}
-	if c.Width != 1280 || c.Height != 720 || c.Codec != "h264" || c.Pictures != 476 || c.Brightness < 0.1 || c.Blur <= 0 || c.Blur >= 1 || c.Previews < 8 {
+	if c.Width != 1280 || c.Height != 720 || c.Codec != "h264" || c.Pictures != 397 || c.Brightness < 0.1 || c.Blur <= 0 || c.Blur >= 1 || c.Previews < 8 {
 		t.Errorf("the look found %+v", c)
 	}
 }

@@ -138,7 +138,7 @@ func TestKilledServerLosesNothing(t *testing.T) {
 			t.Fatalf("the clip stays %s: %s", v.Status, v.Message)
 		}
 	}
-	if v.Frames != 476 {
+	if v.Frames != 397 {
 		t.Errorf("%d pictures after the kill", v.Frames)
 	}
 	again.stop()

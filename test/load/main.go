@@ -355,7 +355,7 @@ func (b *bench) frames(string) error {
 			wait.Go(func() {
 				for i := range each {
 					began := time.Now()
-					answer, err := b.client.Get(fmt.Sprintf("%s/api/clips/%s/frames/%d", b.base, id, (r*37+i)%476))
+					answer, err := b.client.Get(fmt.Sprintf("%s/api/clips/%s/frames/%d", b.base, id, (r*37+i)%397))
 					if err == nil {
 						_, err = io.Copy(io.Discard, answer.Body)
 						answer.Body.Close()
