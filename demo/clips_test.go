@@ -31,6 +31,7 @@ func TestClipsAreFresh(t *testing.T) {
 		if got := Mark(truth); got != strings.TrimSpace(string(mark)) {
 			t.Errorf("%s was drawn from another movement, %s, now it is %s: ./bin/neokinema render %s", s.Name, strings.TrimSpace(string(mark)), got, s.Name)
 		}
+		wholeAtStamps(t, s.Name, truth)
 		if both[s.Want.Event] == nil {
 			both[s.Want.Event] = map[bool]bool{}
 		}
@@ -50,5 +51,30 @@ func TestClipsAreFresh(t *testing.T) {
 	files, _ := fs.Glob(clips, "clips/*.mp4")
 	if len(files) > len(Scenarios()) {
 		t.Errorf("%d clips for %d scenarios", len(files), len(Scenarios()))
+	}
+}
+
+// wholeAtStamps holds that a clip shows the athlete from head to toe at every
+// key position within it.
+func wholeAtStamps(t *testing.T, name string, truth sim.Truth) {
+	shown := 0
+	for stamp, i := range truth.Frames {
+		if i <= 0 || i >= len(truth.Film)-1 {
+			continue // before or after the film
+		}
+		shown++
+		released, thrown := truth.Stamps["release"]
+		for l, p := range truth.Film[i].InView {
+			if (strings.HasPrefix(string(l), "implement") || l == "grip") && thrown && truth.Stamps[stamp] >= released {
+				continue
+			}
+			if l.Valid() && (p[0] < 0 || p[1] < 0 || p[0] > float64(truth.Width) || p[1] > float64(truth.Height)) {
+				t.Errorf("%s: %s is out of the picture at %s, frame %d: %v", name, l, stamp, i, p)
+				break
+			}
+		}
+	}
+	if shown < 4 {
+		t.Errorf("%s shows %d of %d key positions", name, shown, len(truth.Frames))
 	}
 }

@@ -85,8 +85,7 @@ func (r Roles) Near(s Side) Roles {
 // landmarks resolve to themselves.
 func (r Roles) Landmark(name string) (Landmark, error) {
 	role, part, ok := strings.Cut(name, ".")
-	if !ok {
-		l := Landmark(name)
+	if l := Landmark(name); !ok || slices.Contains(Single, name) {
 		if !l.Valid() {
 			return "", fmt.Errorf("%q is not a landmark", name)
 		}

@@ -1,14 +1,15 @@
 package measure
 
 import (
-	"fmt"
 	"math"
 	"slices"
 	"sort"
+	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/body"
+	"neokinema/core/playbook"
 )
 
 // kind is one way of measuring. Compute reads its inputs through the probe; a
@@ -16,7 +17,26 @@ import (
 type kind struct {
 	formula    string
 	everyStamp bool // needs its points at each of its stamps, not only at its place
+	back, on   int  // how many of its stamps it needs before and after its place
 	compute    func(*probe) float64
+}
+
+// Places are those of a measure's places at which one camera shows it and its
+// kind has the stamps that it needs: the first contact of a film has no step
+// before it.
+func Places(m playbook.Measure) []string {
+	k := kinds[m.Kind]
+	var out []string
+	for _, place := range m.At {
+		if len(m.Seen) > 0 && !slices.Contains(m.Seen, place) {
+			continue
+		}
+		i := slices.Index(m.Stamps, place)
+		if i >= k.back && i+k.on < len(m.Stamps) || k.back+k.on == 0 {
+			out = append(out, place)
+		}
+	}
+	return out
 }
 
 // Kinds are the names that a playbook may use, sorted.
@@ -29,21 +49,41 @@ func Kinds() []string {
 	return out
 }
 
-var kinds = map[string]kind{
-	"included": {formula: "angle between the two segments that meet at the joint, 180° = straight", compute: included},
-	"line":     {formula: "inclination of the line fitted through the points, 90° = upright", compute: func(p *probe) float64 { return line(p, p.place) }},
-	"line-rise": {formula: "inclination of the line now − at the toe-off before", everyStamp: true,
-		compute: lineRise},
-	"bend":       {formula: "turn from hip→shoulder to shoulder→ear, positive = head lifted", compute: bend},
-	"shin":       {formula: "knee→ankle from the vertical, positive = ankle ahead", compute: shin},
-	"ahead":      {formula: "distance along the direction of travel, first point ahead = positive", compute: ahead},
-	"above":      {formula: "height of the first point above the second", compute: above},
-	"toe-ahead":  {formula: "toe − centre of mass (segments of de Leva 1996), along the direction of travel", compute: toeAhead},
-	"step":       {formula: "toe − toe of the step before (the first: − start line), along the direction of travel", everyStamp: true, compute: step},
-	"duration":   {formula: "instant of the later stamp − instant of the earlier one", compute: duration},
-	"foot-speed": {formula: "way of the toe along the direction of travel over the last 3 pictures before contact ÷ their time, forward positive", compute: footSpeed},
-	"flight-speed": {formula: "way of the centre of mass while in the air ÷ time in the air", everyStamp: true,
-		compute: flightSpeed},
+var kinds = map[string]kind{}
+
+func init() {
+	for _, some := range []map[string]kind{placed, timed, travelled, followed, thrown, massed} {
+		for name, k := range some {
+			kinds[name] = k
+		}
+	}
+}
+
+// placed are the kinds that read one key position's landmarks.
+var placed = map[string]kind{
+	"included":     {formula: "angle between the two segments that meet at the joint, 180° = straight", compute: included},
+	"line":         {formula: "inclination of the line fitted through the points, 90° = upright", compute: func(p *probe) float64 { return line(p, p.place) }},
+	"lean":         {formula: "lean of first→second point from the vertical, forward positive; from behind and before: toward the free side", compute: func(p *probe) float64 { return leaning(p, 1) }},
+	"lean-in":      {formula: "lean of first→second point from the vertical, toward the take-off leg's side, where the curve's centre is", compute: func(p *probe) float64 { return p.leanTo(p.place, p.sideways(p.sheet.Roles["takeoff"])) }},
+	"recline":      {formula: "lean of first→second point from the vertical, backward positive", compute: func(p *probe) float64 { return leaning(p, -1) }},
+	"incline":      {formula: "inclination of first→second point, 0° = level, upward positive", compute: func(p *probe) float64 { return inclined(p, 1) }},
+	"incline-back": {formula: "inclination of first→second point from the ground behind, 90° = upright", compute: func(p *probe) float64 { return inclined(p, -1) }},
+	"tilt":         {formula: "rise of the first point over the second, from the horizontal", compute: tilt},
+	"split":        {formula: "lean of the upper part of the trunk − lean of the lower − what both have at rest", compute: split},
+	"off-line":     {formula: "distance of the first point behind the line second→third", compute: offLine},
+	"apart":        {formula: "distance between the two points", compute: apart},
+	"level":        {formula: "height of the first point between the second (0) and the third (1)", compute: level},
+	"bend":         {formula: "turn from hip→shoulder to shoulder→ear, positive = head lifted", compute: bend},
+	"shin":         {formula: "knee→ankle from the vertical, positive = ankle ahead", compute: shin},
+	"ahead":        {formula: "distance along the direction of travel, first point ahead = positive", compute: ahead},
+	"above":        {formula: "height of the first point above the second", compute: above},
+	"below-lowest": {formula: "height of the last point above the lowest of the others", compute: belowLowest},
+	"highest":      {formula: "height of the highest of the points above the last", compute: highestAbove},
+	"farthest":     {formula: "how far the foremost of the points is ahead of the last", compute: farthest},
+	"nearest":      {formula: "how far the hindmost of the points is ahead of the last", compute: nearest},
+	"beside":       {formula: "how far the first point is to the stance leg's side of the second, seen from behind or before", compute: beside},
+	"past-line":    {formula: "how far the point is past the line", compute: func(p *probe) float64 { return pastLine(p, 1) }},
+	"before-line":  {formula: "how far the point is from reaching the line", compute: func(p *probe) float64 { return pastLine(p, -1) }},
 }
 
 // jointCentres are not visible points.
@@ -52,7 +92,19 @@ var jointCentres = plain("joint centres")
 func included(p *probe) float64 {
 	a, b, c := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1]), p.at(p.place, p.measure.Points[2])
 	p.arc(p.place, b, a, c)
-	return p.input(jointCentres, body.Included(a, b, c), JointAngleU)
+	return p.rested(p.input(jointCentres, body.Included(a, b, c), JointAngleU))
+}
+
+// rested takes off what the same points give in an athlete at rest.
+func (p *probe) rested(v float64) float64 {
+	if p.measure.Rest == 0 {
+		return v
+	}
+	u := RestAngleU
+	if p.measure.Unit != "deg" {
+		u = RestShareU
+	}
+	return v - p.input(plain("shape at rest"), p.measure.Rest, u)
 }
 
 func line(p *probe, place string) float64 {
@@ -68,17 +120,6 @@ func line(p *probe, place string) float64 {
 	p.segment(place, from, end)
 	p.arc(place, from, r2.Add(from, r2.Vec{X: n}), end)
 	return p.input(source{what: "joint centres at {at}", at: p.key(place).Name}, angle, DirectionU)
-}
-
-func lineRise(p *probe) float64 {
-	before, ok := p.before(p.place)
-	if !ok {
-		p.miss("stamp", p.place, "there is no toe-off before this one")
-		return 0
-	}
-	then := line(p, before)
-	p.drawings = nil
-	return line(p, p.place) - then
 }
 
 func bend(p *probe) float64 {
@@ -99,14 +140,18 @@ func shin(p *probe) float64 {
 
 // base is the length that percentages are of, in pixels.
 func (p *probe) base() float64 {
-	if p.measure.Base == "trunk" {
+	switch p.measure.Base {
+	case "trunk":
 		return r2.Norm(r2.Sub(p.at(p.place, "mid.shoulder"), p.at(p.place, "mid.hip")))
-	}
-	var role string
-	for i, c := range p.measure.Points[1] {
-		if c == '.' {
-			role = p.measure.Points[1][:i]
+	case "height":
+		if p.plane.PxPerM == 0 {
+			p.miss("scale", "scale", "set the scale: a known length in the lane")
 		}
+		return p.sheet.HeightM * p.input(plain("scale"), p.plane.PxPerM, p.plane.ScaleU)
+	}
+	role, _, _ := strings.Cut(p.measure.Points[1], ".")
+	if role == "mid" {
+		role, _, _ = strings.Cut(p.measure.Points[0], ".")
 	}
 	hip, knee, ankle := p.at(p.place, role+".hip"), p.at(p.place, role+".knee"), p.at(p.place, role+".ankle")
 	return r2.Norm(r2.Sub(hip, knee)) + r2.Norm(r2.Sub(knee, ankle))
@@ -118,9 +163,11 @@ func (p *probe) length(px float64) float64 {
 	case "":
 		return p.input(jointCentres, p.metres(px), JointApartU*p.sheet.HeightM)
 	case "trunk":
-		return p.input(jointCentres, 100*px/p.base(), 100*JointApartU/body.TrunkShare)
+		return p.rested(p.input(jointCentres, 100*px/p.base(), 100*JointApartU/body.TrunkShare))
+	case "height":
+		return p.rested(p.input(jointCentres, 100*px/p.base(), 100*JointApartU))
 	}
-	return p.input(jointCentres, 100*px/p.base(), 100*JointApartU/body.LegShare)
+	return p.rested(p.input(jointCentres, 100*px/p.base(), 100*JointApartU/body.LegShare))
 }
 
 func ahead(p *probe) float64 {
@@ -135,110 +182,125 @@ func above(p *probe) float64 {
 	return p.length(a.Y - b.Y)
 }
 
-func toeAhead(p *probe) float64 {
-	toe, com := p.at(p.place, p.measure.Points[0]), p.mass(p.place)
-	p.segment(p.place, com, r2.Vec{X: com.X, Y: toe.Y})
-	return p.metres(toe.X - com.X)
+// leaning is the lean of a line from the vertical, times sign.
+func leaning(p *probe, sign float64) float64 {
+	return p.leanTo(p.place, sign*p.sideways(p.sheet.Roles["free"]))
 }
 
-func step(p *probe) float64 {
-	toe := p.at(p.place, p.measure.Points[0])
-	before, ok := p.before(p.place)
-	if !ok {
-		from := p.origin()
-		p.segment(p.place, r2.Vec{X: from, Y: toe.Y}, toe)
-		return p.metres(toe.X - from)
-	}
-	from := p.at(before, p.measure.Points[0])
-	p.segment(p.place, from, toe)
-	return p.metres(toe.X - from.X)
+// leanTo is the lean from the first point to the second, positive toward the
+// plane's x times side.
+func (p *probe) leanTo(place string, side float64) float64 {
+	a, b := p.at(place, p.measure.Points[0]), p.at(place, p.measure.Points[1])
+	p.segment(place, a, b)
+	p.arc(place, a, r2.Vec{X: a.X, Y: a.Y + r2.Norm(r2.Sub(b, a))}, b)
+	v := math.Atan2(side*(b.X-a.X), b.Y-a.Y) * 180 / math.Pi
+	return p.rested(p.input(source{what: "joint centres at {at}", at: p.key(place).Name}, v, DirectionU))
 }
 
-func duration(p *probe) float64 {
-	before, ok := p.before(p.place)
-	if !ok {
-		p.miss("stamp", p.place, "the playbook names no stamp before this one")
-		return 0
+// across reports whether the camera looks along the direction of travel.
+func (p *probe) across() bool { return p.sheet.View == "back" || p.sheet.View == "front" }
+
+// sideways is 1 where the plane's x grows forward, or, seen from behind or
+// before, toward the side; −1 where it falls.
+func (p *probe) sideways(side body.Side) float64 {
+	if !p.across() {
+		return 1
 	}
-	return p.real(p.instant(p.place) - p.instant(before))
+	if (side == body.Right) == (p.sheet.View == "back") == p.plane.Rightward() {
+		return 1
+	}
+	return -1
 }
 
-func flightSpeed(p *probe) float64 {
-	before, _ := p.before(p.place)
-	t := p.real(p.instant(p.place) - p.instant(before))
-	if len(p.missing) == 0 && t <= 0 {
-		p.miss("stamp", p.place, "the contact must come after the foot has left")
-	}
-	way := p.metres(p.mass(p.place).X - p.mass(before).X)
-	return way / t
+func inclined(p *probe, forward float64) float64 {
+	a, b := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1])
+	p.segment(p.place, a, b)
+	p.arc(p.place, a, r2.Vec{X: a.X + forward*r2.Norm(r2.Sub(b, a)), Y: a.Y}, b)
+	return p.rested(p.input(jointCentres, math.Atan2(b.Y-a.Y, forward*(b.X-a.X))*180/math.Pi, DirectionU))
 }
 
-// Foot speed before touchdown is the mean over this many pictures, filmed at
-// this rate or more.
-const (
-	footPictures = 3
-	footRate     = 200.0
-)
-
-func footSpeed(p *probe) float64 {
-	f, ok := p.frame(p.place)
-	if !ok {
-		return 0
+func tilt(p *probe) float64 {
+	a, b := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1])
+	p.segment(p.place, b, a)
+	u := 1.5 * JointAngleU
+	if p.plane.PxPerM > 0 { // the hips are near each other
+		u = body.AngleU(JointApartU*p.sheet.HeightM*p.plane.PxPerM/math.Sqrt2, r2.Norm(r2.Sub(a, b)))
 	}
-	from, to := f-1-footPictures, f-1
-	if from < 0 {
-		p.miss("stamp", p.place, "the film must begin %d pictures or more before the contact", footPictures+1)
-		return 0
-	}
-	t := p.sheet.Film.At(to) - p.sheet.Film.At(from)
-	if rate := footPictures / t; rate < 0.99*footRate {
-		p.miss("rate", p.place, "this needs %.0f pictures a second or more, the clip has %.0f", footRate, rate)
-		return 0
-	}
-	l, err := p.landmark(p.place, p.measure.Points[0])
-	if err != nil {
-		p.miss("landmark", p.measure.Points[0], "%v", err)
-		return 0
-	}
-	at := func(frame int, when string) r2.Vec {
-		v, ok := p.on(frame, l, source{what: "placing the {of} {at} contact", of: l, at: when})
-		if !ok {
-			p.miss("landmark", fmt.Sprintf("%s@%d", l, frame), "place the %s on picture %d, %s contact", Spoken(l), frame, when)
-		}
-		return v
-	}
-	a, b := at(from, "4 pictures before"), at(to, "1 picture before")
-	if p.shift == nil {
-		p.drawings = append(p.drawings, Drawing{Kind: "segment", Frame: to, From: p.plane.Unmap(a), To: p.plane.Unmap(b)})
-	}
-	return p.metres(b.X-a.X) / p.real(t)
+	return p.rested(p.input(jointCentres, math.Atan2(a.Y-b.Y, math.Abs(a.X-b.X))*180/math.Pi, u))
 }
 
-// Extra is a landmark that a measure wants on a frame that is no key position.
-type Extra struct {
-	Place    string        `json:"place"` // the key position that it belongs to
-	Frame    int           `json:"frame"`
-	Landmark body.Landmark `json:"landmark"`
-	For      string        `json:"for"` // the measure's name
+func split(p *probe) float64 {
+	hip, breast, neck := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1]), p.at(p.place, p.measure.Points[2])
+	p.segment(p.place, hip, breast)
+	p.segment(p.place, breast, neck)
+	return p.rested(p.input(jointCentres, -body.Turn(hip, breast, neck), JointAngleU))
 }
 
-// Extras lists them, for the stamps that are there.
-func Extras(s *Sheet) []Extra {
-	out := []Extra{}
-	for _, m := range s.Event.Measures {
-		if m.Kind != "foot-speed" || len(m.Views) > 0 && !slices.Contains(m.Views, s.View) {
-			continue
-		}
-		for _, place := range m.At {
-			f, ok := s.Stamps[place]
-			k, _ := s.Event.Key(place)
-			l, err := withSupport(s.Roles, k).Landmark(m.Points[0])
-			first := f - 1 - footPictures
-			if !ok || err != nil || first < 0 || footPictures/(s.Film.At(f-1)-s.Film.At(first)) < 0.99*footRate {
-				continue
-			}
-			out = append(out, Extra{place, first, l, m.Name}, Extra{place, f - 1, l, m.Name})
+func offLine(p *probe) float64 {
+	a, b, c := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1]), p.at(p.place, p.measure.Points[2])
+	p.segment(p.place, b, c)
+	u := r2.Unit(r2.Sub(c, b))
+	return p.length(r2.Cross(u, r2.Sub(a, b)))
+}
+
+func apart(p *probe) float64 {
+	a, b := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1])
+	p.segment(p.place, a, b)
+	return p.length(r2.Norm(r2.Sub(a, b)))
+}
+
+func level(p *probe) float64 {
+	a, b, c := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1]), p.at(p.place, p.measure.Points[2])
+	p.segment(p.place, b, c)
+	return (a.Y - b.Y) / (c.Y - b.Y)
+}
+
+// extremeOf picks among all points but the last the one for which of is
+// greatest, and gives the last as well.
+func (p *probe) extremeOf(of func(r2.Vec) float64) (extreme, last r2.Vec) {
+	n := len(p.measure.Points) - 1
+	best := math.Inf(-1)
+	for _, name := range p.measure.Points[:n] {
+		if v := p.at(p.place, name); of(v) > best {
+			best, extreme = of(v), v
 		}
 	}
-	return out
+	return extreme, p.at(p.place, p.measure.Points[n])
+}
+
+func belowLowest(p *probe) float64 {
+	lowest, from := p.extremeOf(func(v r2.Vec) float64 { return -v.Y })
+	p.segment(p.place, from, r2.Vec{X: from.X, Y: lowest.Y})
+	return p.length(from.Y - lowest.Y)
+}
+
+func highestAbove(p *probe) float64 {
+	top, from := p.extremeOf(func(v r2.Vec) float64 { return v.Y })
+	p.segment(p.place, from, r2.Vec{X: from.X, Y: top.Y})
+	return p.length(top.Y - from.Y)
+}
+
+func farthest(p *probe) float64 {
+	front, from := p.extremeOf(func(v r2.Vec) float64 { return v.X })
+	p.segment(p.place, from, r2.Vec{X: front.X, Y: from.Y})
+	return p.length(front.X - from.X)
+}
+
+func nearest(p *probe) float64 {
+	back, from := p.extremeOf(func(v r2.Vec) float64 { return -v.X })
+	p.segment(p.place, from, r2.Vec{X: back.X, Y: from.Y})
+	return p.length(back.X - from.X)
+}
+
+func beside(p *probe) float64 {
+	a, b := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1])
+	p.segment(p.place, b, r2.Vec{X: a.X, Y: b.Y})
+	return p.length(p.sideways(p.key(p.place).roles["stance"]) * (a.X - b.X))
+}
+
+func pastLine(p *probe, sign float64) float64 {
+	a := p.at(p.place, p.measure.Points[0])
+	from := p.origin()
+	p.segment(p.place, r2.Vec{X: from, Y: a.Y}, a)
+	return p.metres(sign * (a.X - from))
 }

@@ -100,7 +100,7 @@ func All(s *Sheet) []Value {
 	}
 	var jobs []job
 	for _, m := range s.Event.Measures {
-		for _, place := range m.At {
+		for _, place := range Places(m) {
 			jobs = append(jobs, job{m, place})
 		}
 	}
@@ -182,22 +182,30 @@ func Needs(e playbook.Event, roles body.Roles, place string) []body.Landmark {
 			continue
 		}
 		for _, name := range m.Points {
+			names := []string{name}
 			if part, mid := cutMid(name); mid {
-				name = "near." + part
+				names = []string{"near." + part, "far." + part}
 			}
-			if l, err := r.Landmark(name); err == nil {
-				want[l] = true
+			for _, name := range names {
+				if l, err := r.Landmark(name); err == nil {
+					want[l] = true
+				}
 			}
 		}
 	}
 	for _, part := range []string{"hip", "shoulder"} { // far ones hide behind near ones
 		far := body.Landmark(part + "." + string(roles["far"]))
-		if want[far] {
+		if want[far] && e.Aligned {
 			delete(want, far)
 			want[body.Landmark(part+"."+string(roles["near"]))] = true
 		}
 	}
 	var out []body.Landmark
+	for _, part := range body.Single {
+		if want[body.Landmark(part)] {
+			out = append(out, body.Landmark(part))
+		}
+	}
 	for _, side := range []string{"near", "far"} {
 		for _, part := range body.Paired {
 			l := body.Landmark(part + "." + string(roles[side]))
@@ -207,6 +215,60 @@ func Needs(e playbook.Event, roles body.Roles, place string) []body.Landmark {
 		}
 	}
 	return out
+}
+
+// Extra is a landmark that a measure wants on a picture that is no key
+// position.
+type Extra struct {
+	Place    string        `json:"place"` // the key position that it belongs to
+	Frame    int           `json:"frame"`
+	Landmark body.Landmark `json:"landmark"`
+	For      string        `json:"for"` // the measure's name
+}
+
+// Extras lists them, for the stamps that are there.
+func Extras(s *Sheet) []Extra {
+	out := []Extra{}
+	each(s, func(p *probe) {
+		for _, x := range p.asked {
+			if !slices.Contains(out, x) {
+				out = append(out, x)
+			}
+		}
+	})
+	return out
+}
+
+// Follows lists what measures want followed over many pictures, for the stamps
+// that are there.
+func Follows(s *Sheet) []Followed {
+	out := []Followed{}
+	each(s, func(p *probe) {
+		for _, x := range p.wanted {
+			if !slices.Contains(out, x) {
+				out = append(out, x)
+			}
+		}
+	})
+	return out
+}
+
+// each tries every measure that the view allows.
+func each(s *Sheet, then func(*probe)) {
+	plane, err := s.Optics.Plane()
+	if err != nil {
+		return
+	}
+	for _, m := range s.Event.Measures {
+		if len(m.Views) > 0 && !slices.Contains(m.Views, s.View) {
+			continue
+		}
+		for _, place := range Places(m) {
+			p := &probe{sheet: s, plane: plane, measure: m, place: place, keys: map[string]known{}, seen: map[source]float64{}}
+			kinds[m.Kind].compute(p)
+			then(p)
+		}
+	}
 }
 
 // difference compares two values of one unit; degrees wrap at a full turn.

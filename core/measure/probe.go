@@ -2,6 +2,7 @@ package measure
 
 import (
 	"fmt"
+	"math"
 	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -17,10 +18,14 @@ import (
 const (
 	JointAngleU  = 2.0   // degrees, an included angle: joint centres are not visible points
 	DirectionU   = 1.0   // degrees, a segment's or line's inclination
+	RestAngleU   = 2.0   // degrees, the shape of the trunk at rest
+	RestShareU   = 2.0   // percent, as much in shares of a length
+	BendU        = 2.0   // percent, of a pole that is not quite straight yet
 	JointApartU  = 0.006 // of standing height, the distance between two joint centres
 	MassU        = 0.01  // of standing height, the centre of mass
 	MassNoArmsU  = 0.01  // of standing height more, with the arms not placed
 	HiddenShare  = 0.05  // of the trunk's length, a far hip or shoulder read off the near one
+	TurnedShare  = 0.25  // as much, where hips and shoulders turn against the line of travel
 	minTrunkPx   = 20.0
 	unknownMarkU = optics.MarkU
 )
@@ -56,6 +61,8 @@ type probe struct {
 	seen     map[source]float64
 	order    []source
 	missing  []Missing
+	asked    []Extra // landmarks wanted on pictures between the key positions
+	wanted   []Followed
 	drawings []Drawing
 }
 
@@ -69,7 +76,12 @@ type known struct {
 func (p *probe) key(place string) known {
 	k, ok := p.keys[place]
 	if !ok {
-		k.Key, _ = p.sheet.Event.Key(place)
+		first, second, between := playbook.Between(place)
+		k.Key, _ = p.sheet.Event.Key(first)
+		if between {
+			other, _ := p.sheet.Event.Key(second)
+			k.Name = "half-way from " + k.Name + " to " + other.Name
+		}
 		k.roles = withSupport(p.sheet.Roles, k.Key)
 		p.keys[place] = k
 	}
@@ -100,8 +112,13 @@ func (p *probe) miss(kind, id, format string, args ...any) {
 	p.missing = append(p.missing, Missing{kind, fmt.Sprintf(format, args...), id})
 }
 
-// frame is the frame of a key position.
+// frame is the frame of a key position, or the one half-way between two.
 func (p *probe) frame(place string) (int, bool) {
+	if first, second, between := playbook.Between(place); between {
+		a, okA := p.frame(first)
+		b, okB := p.frame(second)
+		return (a + b) / 2, okA && okB
+	}
 	f, ok := p.sheet.Stamps[place]
 	if !ok {
 		p.miss("stamp", place, "stamp %s", p.key(place).Name)
@@ -128,16 +145,6 @@ func (p *probe) instant(place string) float64 {
 // rate is known.
 func (p *probe) real(t float64) float64 {
 	return t * p.input(plain("capture rate"), 1, p.sheet.Film.RelU())
-}
-
-// before is the place in the measure's list of stamps ahead of place.
-func (p *probe) before(place string) (string, bool) {
-	for i, s := range p.measure.Stamps {
-		if s == place && i > 0 {
-			return p.measure.Stamps[i-1], true
-		}
-	}
-	return "", false
 }
 
 // at resolves a role name at a place: "front.knee", "mid.hip", "stance.toe".
@@ -188,20 +195,63 @@ func (p *probe) lacks(place string, l body.Landmark) r2.Vec {
 // Spoken is a landmark in words: "left knee".
 func Spoken(l body.Landmark) string {
 	part, side, paired := strings.Cut(string(l), ".")
-	if !paired {
-		return part
+	if !paired || side != string(body.Left) && side != string(body.Right) {
+		return strings.ReplaceAll(string(l), ".", " ")
 	}
 	return body.Side(side).Word() + " " + part
 }
 
 // placed is a landmark's place in the plane, in level pixels.
 func (p *probe) placed(place string, l body.Landmark) (r2.Vec, bool) {
-	f, ok := p.sheet.Stamps[place]
+	f, ok := p.frame(place)
 	if !ok {
-		p.frame(place)
 		return r2.Vec{}, false
 	}
-	return p.on(f, l, source{what: "placing the {of} at {at}", of: l, at: p.key(place).Name})
+	if first, _, between := playbook.Between(place); between {
+		p.ask(first, f, l)
+	}
+	v, ok := p.on(f, l, source{what: "placing the {of} at {at}", of: l, at: p.key(place).Name})
+	k := p.key(place)
+	if nature := clock.Nature(k.Nature); ok && nature != clock.Still && p.sheet.Event.Pace > 0 && p.plane.PxPerM > 0 && !p.across() {
+		late := p.input(source{what: "moment of the picture at {at}", at: k.Name}, 0, lateU*p.sheet.Film.Interval(f))
+		v.X += late * p.sheet.Event.Pace * pace(l, k) * p.plane.PxPerM
+	}
+	return v, ok
+}
+
+// lateU is how much later than the instant of a contact, release or other
+// change the picture is that first shows it, in picture intervals: half of one
+// on average, and as much again for what is hard to see (root mean square).
+const lateU = 0.65
+
+// pace is how fast a part moves at a change, as a share of the athlete's speed:
+// the standing foot stays, what is above it turns over it, the free leg passes.
+func pace(l body.Landmark, k known) float64 {
+	part, side, _ := strings.Cut(string(l), ".")
+	if side == string(k.roles["stance"]) {
+		if s, ok := standingPace[part]; ok {
+			if k.Lifts != "" {
+				return s[1]
+			}
+			return s[0]
+		}
+	}
+	if s, ok := freePace[part]; ok {
+		return s
+	}
+	return 1
+}
+
+var (
+	standingPace = map[string][2]float64{"toe": {0, 0.4}, "heel": {0.1, 0.7}, "ankle": {0.15, 0.6}, "knee": {1, 0.9}} // just landed, just lifted
+	freePace     = map[string]float64{"knee": 1.3, "ankle": 1.6, "heel": 1.7, "toe": 1.7}
+)
+
+// ask notes that a landmark is wanted on a picture that is no key position.
+func (p *probe) ask(place string, frame int, l body.Landmark) {
+	if p.shift == nil {
+		p.asked = append(p.asked, Extra{place, frame, l, p.measure.Name})
+	}
 }
 
 // on is a landmark's place on a frame, in level pixels.
@@ -214,19 +264,27 @@ func (p *probe) on(frame int, l body.Landmark, from source) (r2.Vec, bool) {
 	if u == 0 {
 		u = unknownMarkU
 	}
-	px := p.spot(from, m.At, u, u)
+	depth := optics.BodyDepthU
+	switch part, _, _ := strings.Cut(string(l), "."); part {
+	case "elbow", "wrist", "knuckle":
+		depth = optics.ArmDepthU
+	}
+	ux, uy := p.sheet.Optics.Parallax(m.At, depth, p.plane.PxPerM)
+	px := p.spot(from, m.At, math.Hypot(u, ux), math.Hypot(u, uy))
 	plane := p.plane
 	plane.Tilt = p.input(plain("level"), plane.Tilt, plane.TiltU)
 	v := plane.Map(px)
-	v.X *= p.input(offSquare, 1, offSquareU)
+	factor, su, err := p.sheet.Optics.Stretch()
+	if err != nil {
+		p.miss("view", "off-square", "%v", err)
+		return v, true
+	}
+	v.X *= p.input(offSquare, factor, su)
 	return v, true
 }
 
-// offSquare is how much the camera may stand off the square view unnoticed.
-var (
-	offSquare  = plain(fmt.Sprintf("camera off square, up to %.0f°", optics.OffSquare))
-	offSquareU = optics.StretchU(optics.OffSquare)
-)
+// offSquare is how much the camera may stand off the square view.
+var offSquare = plain(fmt.Sprintf("camera off square, %.0f° more or less", optics.OffSquare))
 
 // spot is a point whose axes are uncertain each by itself.
 func (p *probe) spot(s source, at r2.Vec, ux, uy float64) r2.Vec {
@@ -243,6 +301,9 @@ func (p *probe) hidden(place, part string) r2.Vec {
 		return p.lacks(place, near)
 	}
 	u := HiddenShare * p.trunkPx(place)
+	if !p.sheet.Event.Aligned {
+		u = TurnedShare * p.trunkPx(place)
+	}
 	return r2.Add(v, p.spot(source{what: "far {of} read off the near one at {at}", of: body.Landmark(part), at: p.key(place).Name}, r2.Vec{}, u, u/2))
 }
 
@@ -261,7 +322,7 @@ func (p *probe) middle(place, part string) r2.Vec {
 
 // trunkPx is the length of the trunk as placed, without its uncertainty.
 func (p *probe) trunkPx(place string) float64 {
-	f := p.sheet.Stamps[place]
+	f, _ := p.frame(place)
 	near := p.sheet.Roles["near"]
 	s, okS := p.sheet.Marks[f][body.Landmark("shoulder."+string(near))]
 	h, okH := p.sheet.Marks[f][body.Landmark("hip."+string(near))]
@@ -354,15 +415,15 @@ func (p *probe) mass(place string) r2.Vec {
 		u += MassNoArmsU
 		from.what = "centre of mass at {at}, arms not placed"
 	}
-	pxPerM := p.plane.PxPerM
-	return r2.Vec{X: c.X + p.input(from, 0, u*p.sheet.HeightM)*pxPerM, Y: c.Y}
+	u *= p.sheet.HeightM * p.plane.PxPerM
+	return r2.Add(r2.Vec{X: c.X, Y: c.Y}, p.spot(from, r2.Vec{}, u, u))
 }
 
 func (p *probe) arc(place string, vertex, from, to r2.Vec) {
 	if p.shift != nil {
 		return
 	}
-	f := p.sheet.Stamps[place]
+	f, _ := p.frame(place)
 	v := p.plane.Unmap(vertex)
 	p.drawings = append(p.drawings,
 		Drawing{Kind: "arc", Frame: f, Vertex: &v, From: p.plane.Unmap(from), To: p.plane.Unmap(to)})
@@ -372,6 +433,7 @@ func (p *probe) segment(place string, from, to r2.Vec) {
 	if p.shift != nil {
 		return
 	}
+	f, _ := p.frame(place)
 	p.drawings = append(p.drawings,
-		Drawing{Kind: "segment", Frame: p.sheet.Stamps[place], From: p.plane.Unmap(from), To: p.plane.Unmap(to)})
+		Drawing{Kind: "segment", Frame: f, From: p.plane.Unmap(from), To: p.plane.Unmap(to)})
 }

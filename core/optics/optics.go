@@ -16,7 +16,12 @@ import (
 const (
 	AssumedLevelU = 1.0  // degrees, when only the phone's level is known
 	OffSquare     = 5.0  // degrees off the square view that is not noticed
+	MostOff       = 30.0 // degrees off the square view beyond which it is refused
 	DepthU        = 0.01 // share of a length, for points nearer or farther than the scale's
+	BodyDepthU    = 0.12 // m that a body's point is nearer or farther than the line of travel
+	ArmDepthU     = 0.25 // as much for elbows and hands
+	UsualDistance = 15.0 // m from the camera to the line of travel, when nobody says
+	DistanceU     = 4.0  // m, of that
 	MarkU         = 2.0  // px of the shown picture, for a point placed by hand
 )
 
@@ -47,6 +52,43 @@ type Calibration struct {
 	Origin    *r2.Vec // the line, on the ground in the plane of movement
 	Rightward bool    // direction of travel on the picture
 	MarkU     float64 // px of the original picture, of one placed point
+	Centre    r2.Vec  // the picture's middle, px; zero: perspective is not allowed for
+	Distance  float64 // m from the camera to the line of travel; 0: the usual
+	Off       float64 // degrees that the camera is known to stand off the square view
+}
+
+// Stretch is the factor that makes lengths along the direction of travel whole
+// again, for a camera that stands off the square view, and its standard
+// uncertainty.
+func (c Calibration) Stretch() (factor, u float64, err error) {
+	if math.Abs(c.Off) > MostOff {
+		return 1, 0, fmt.Errorf("the camera stands %.0f° off the square view: beyond %.0f° nothing along the direction of travel can be trusted", c.Off, MostOff)
+	}
+	factor = 1 / math.Cos(c.Off*math.Pi/180)
+	lean := math.Abs(math.Tan(c.Off*math.Pi/180)) * OffSquare / 2 * math.Pi / 180
+	return factor, factor * math.Hypot(StretchU(OffSquare), lean), nil
+}
+
+// From is the camera's distance from the line of travel, m, and how well it is
+// known.
+func (c Calibration) From() (d, u float64) {
+	if c.Distance > 0 {
+		return c.Distance, 0.05 * c.Distance
+	}
+	return UsualDistance, DistanceU
+}
+
+// Parallax is how far, in pixels on each axis, a point may seem displaced
+// because it is depth metres nearer or farther than the line of travel: from a
+// square view nothing in the middle of the picture, more toward its edges.
+func (c Calibration) Parallax(at r2.Vec, depth, pxPerM float64) (ux, uy float64) {
+	ux = depth * math.Abs(math.Sin(c.Off*math.Pi/180)) * pxPerM
+	if c.Centre == (r2.Vec{}) {
+		return ux, 0
+	}
+	d, _ := c.From()
+	off := r2.Scale(depth/d, r2.Sub(at, c.Centre))
+	return math.Hypot(ux, off.X), math.Abs(off.Y)
 }
 
 // Plane maps pixels into the plane of movement.
@@ -88,11 +130,20 @@ func (c Calibration) Plane() (Plane, error) {
 		if c.Scale.Metres <= 0 {
 			return p, fmt.Errorf("the known length must be more than 0 m")
 		}
+		factor, _, err := c.Stretch()
+		if err != nil {
+			return p, err
+		}
+		d := p.Map(r2.Sub(c.Scale.B, c.Scale.A))
+		n = math.Hypot(d.X*factor, d.Y)
 		p.PxPerM = n / c.Scale.Metres
 		p.ScaleU = p.PxPerM * math.Hypot(math.Sqrt2*c.MarkU/n, DepthU)
 	}
 	return p, nil
 }
+
+// Rightward reports whether x grows to the right of the picture.
+func (p Plane) Rightward() bool { return p.forward > 0 }
 
 // Map turns a pixel of the picture into the plane, still in pixels: turned
 // level, x along the direction of travel, y up.

@@ -1,19 +1,21 @@
 package playbook
 
-import "fmt"
+import (
+	"fmt"
+	"slices"
+	"strings"
+)
 
 // In reports whether a key position belongs to a variant.
-func (k Key) In(variant string) bool {
-	if len(k.Variants) == 0 {
-		return true
-	}
-	for _, v := range k.Variants {
-		if v == variant {
-			return true
-		}
-	}
-	return false
+func (k Key) In(variant string) bool { return in(k.Variants, variant) }
+
+func in(variants []string, variant string) bool {
+	return len(variants) == 0 || slices.Contains(variants, variant)
 }
+
+// Between splits a place that lies half-way between two key positions,
+// "td~off".
+func Between(place string) (a, b string, ok bool) { return strings.Cut(place, "~") }
 
 // Variant finds a variant; without a name it is the first, and an event that
 // has none has one without a name.
@@ -116,17 +118,24 @@ func (e Event) As(variant string) (Event, error) {
 		}
 		i = j
 	}
+	order := map[string]int{} // of the places, as they come in time
+	for i, k := range out.Keys {
+		order[k.ID] = i
+	}
 	spread := func(ids []string) []string {
 		var all []string
 		for _, id := range ids {
-			for n := 1; n <= times[id]; n++ {
-				if repeats[id] == "" {
-					all = append(all, id)
-				} else {
-					all = append(all, Nth(id, n))
+			first, second, between := Between(id)
+			for n := 1; n <= times[first]; n++ {
+				at := place(first, repeats[first], n)
+				if between && times[second] > 0 {
+					order[at+"~"+place(second, repeats[first], n)] = order[at]
+					at += "~" + place(second, repeats[first], n)
 				}
+				all = append(all, at)
 			}
 		}
+		slices.SortStableFunc(all, func(a, b string) int { return order[a] - order[b] })
 		return all
 	}
 	out.Phases = nil
@@ -149,11 +158,12 @@ func (e Event) As(variant string) (Event, error) {
 	}
 	out.Measures = nil
 	for _, m := range e.Measures {
-		whole := true
+		whole := in(m.Variants, v.ID)
 		for _, id := range m.Stamps {
-			whole = whole && times[id] > 0
+			first, _, _ := Between(id)
+			whole = whole && times[first] > 0
 		}
-		m.At, m.Stamps = spread(m.At), spread(m.Stamps)
+		m.At, m.Seen, m.Stamps = spread(m.At), spread(m.Seen), spread(m.Stamps)
 		if whole && len(m.At) > 0 {
 			out.Measures = append(out.Measures, m)
 		}

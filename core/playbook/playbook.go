@@ -19,8 +19,10 @@ type Event struct {
 	Name     string    `json:"name"`
 	Outline  bool      `json:"outline"` // names and evidence only: cues, chains and kinds are still to come
 	Variants []Variant `json:"variants"`
-	Zero     []string  `json:"zero"` // the score's zero: the first of these that is stamped
-	Rate     float64   `json:"rate"` // pictures per second that the event asks for
+	Zero     []string  `json:"zero"`    // the score's zero: the first of these that is stamped
+	Rate     float64   `json:"rate"`    // pictures per second that the event asks for
+	Pace     float64   `json:"pace"`    // m/s at which the athlete usually travels, for what a picture's own time leaves open
+	Aligned  bool      `json:"aligned"` // from the side, the far hip and shoulder hide behind the near ones
 	Roles    []Role    `json:"roles"`
 	Views    []string  `json:"views"`
 	Lengths  []Length  `json:"lengths"`
@@ -99,18 +101,22 @@ type Phase struct {
 // Measure is a number taken at key positions. Kind names the function of
 // core/measure that computes it.
 type Measure struct {
-	ID      string   `json:"id"`
-	Name    string   `json:"name"`
-	Kind    string   `json:"kind"`
-	At      []string `json:"at"` // one value per place
-	Points  []string `json:"points,omitempty"`
-	Stamps  []string `json:"stamps,omitempty"` // for durations: from, to
-	Base    string   `json:"base,omitempty"`   // percentages: trunk or leg
-	Unit    string   `json:"unit"`
-	Views   []string `json:"views,omitempty"`
-	Resolve float64  `json:"resolve,omitempty"` // one-sided limits: the ± (2u) that the question needs
-	Bands   []Band   `json:"bands,omitempty"`
-	Note    string   `json:"note,omitempty"`
+	ID       string   `json:"id"`
+	Name     string   `json:"name"`
+	Kind     string   `json:"kind"`
+	At       []string `json:"at"`             // one value per place
+	Seen     []string `json:"seen,omitempty"` // the places at which one camera shows it; empty: all
+	Points   []string `json:"points,omitempty"`
+	Stamps   []string `json:"stamps,omitempty"`   // the key positions that it reaches over, its own among them; "a~b" is half-way between
+	Base     string   `json:"base,omitempty"`     // percentages: trunk, leg or height
+	Nearer   float64  `json:"nearer,omitempty"`   // m that the point is nearer than the line of travel to a camera on the open side
+	Rest     float64  `json:"rest,omitempty"`     // what the same points give in an upright athlete at rest: taken off
+	Variants []string `json:"variants,omitempty"` // only in these variants; empty: in all
+	Unit     string   `json:"unit"`
+	Views    []string `json:"views,omitempty"`
+	Resolve  float64  `json:"resolve,omitempty"` // one-sided limits: the ± (2u) that the question needs
+	Bands    []Band   `json:"bands,omitempty"`
+	Note     string   `json:"note,omitempty"`
 }
 
 // Band is a target. At and Level narrow it; the most particular one wins.

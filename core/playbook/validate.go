@@ -54,8 +54,21 @@ func (e Event) Validate(kinds []string) []Problem {
 				measured[m.ID+"@"+place] = true
 			}
 		}
+		for j, p := range m.Seen {
+			v.known(fmt.Sprintf("%s.seen[%d]", at, j), p, set(m.At, func(p string) string { return p }), "one of the measure's places")
+		}
 		for j, s := range m.Stamps {
-			v.known(fmt.Sprintf("%s.stamps[%d]", at, j), s, v.keys, "a key position")
+			first, second, between := Between(s)
+			v.known(fmt.Sprintf("%s.stamps[%d]", at, j), first, v.keys, "a key position")
+			if between {
+				v.known(fmt.Sprintf("%s.stamps[%d]", at, j), second, v.keys, "a key position")
+			}
+		}
+		if m.Base != "" {
+			v.one(at+".base", m.Base, "trunk", "leg", "height")
+		}
+		for _, id := range m.Variants {
+			v.known(at+".variants", id, set(e.Variants, func(v Variant) string { return v.ID }), "a variant")
 		}
 		for j, b := range m.Bands {
 			v.band(fmt.Sprintf("%s.bands[%d]", at, j), b, m)

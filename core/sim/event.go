@@ -1,6 +1,8 @@
 package sim
 
 import (
+	"neokinema/core/body"
+
 	"fmt"
 	"maps"
 	"math"
@@ -98,6 +100,9 @@ func Move(w Want) (*Motion, error) {
 	}
 	if err := w.Athlete.Check(); err != nil {
 		return nil, err
+	}
+	if d.id == "running" { // both sides work alike: the first contact is the left foot's
+		w.Athlete.Side = body.Right
 	}
 	if w.Variant == "" {
 		w.Variant = d.variants[0]

@@ -127,7 +127,7 @@ func fall(b store.Bench, pts []int64, tick, gravity float64) (clock.Fall, int, e
 
 // calibration is what was said of the picture, for the core.
 func calibration(b store.Bench) optics.Calibration {
-	out := optics.Calibration{Rightward: b.Clip.Rightward, MarkU: MarkU(b)}
+	out := optics.Calibration{Rightward: b.Clip.Rightward, MarkU: MarkU(b), Centre: r2.Vec{X: float64(b.Clip.Width) / 2, Y: float64(b.Clip.Height) / 2}}
 	if l := b.Calibration.Scale; l != nil {
 		out.Scale = &optics.Scale{Line: line(l.A, l.B), Metres: l.Metres}
 	}

@@ -158,7 +158,7 @@ func Preview(e playbook.Event, b store.Bench, pts []int64, frame int, marks []st
 	}
 	var values []measure.Value
 	for _, m := range e.Measures {
-		for _, place := range m.At {
+		for _, place := range measure.Places(m) {
 			if f, ok := b.Stamps[place]; ok && f == frame {
 				values = append(values, measure.One(sheet, m, place))
 			}

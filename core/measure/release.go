@@ -1,0 +1,139 @@
+package measure
+
+import (
+	"fmt"
+	"math"
+
+	"gonum.org/v1/gonum/mat"
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/flight"
+)
+
+// thrown are the kinds of an implement that has just been let go.
+var thrown = map[string]kind{
+	"release-speed":  {formula: "speed of the parabola through the first pictures of flight, at the release", compute: func(p *probe) float64 { return r2.Norm(p.release().v) }},
+	"release-angle":  {formula: "direction of the parabola through the first pictures of flight, at the release", compute: func(p *probe) float64 { return p.release().angle() }},
+	"release-height": {formula: "height of the parabola at the release above the lowest foot on the ground", compute: releaseHeight},
+	"attack":         {formula: "inclination of the implement's axis − direction of its path, at the release", compute: attack},
+}
+
+// A release is read on so many pictures of free flight, or for so many seconds;
+// fewer pictures are refused.
+const (
+	mostFlight  = 12
+	leastFlight = 4
+	longFlight  = 0.06
+)
+
+// offPlane is how far off the picture's plane a throw may fly unseen, degrees.
+const offPlane = 12
+
+// offPlaneU is the share of the speed along the picture that this leaves open:
+// what its cosine takes, and, beside the picture's middle, what it gains or
+// loses by coming nearer.
+func (p *probe) offPlaneU(at r2.Vec) float64 {
+	s, c := math.Sincos(offPlane * math.Pi / 180)
+	if p.sheet.Optics.Centre == (r2.Vec{}) || p.plane.PxPerM == 0 {
+		return 1 - c
+	}
+	d, _ := p.sheet.Optics.From()
+	beside := math.Abs(at.X-p.plane.Map(p.sheet.Optics.Centre).X) / p.plane.PxPerM
+	return math.Hypot(1-c, beside/d*s/2)
+}
+
+// pitchU is how much smaller or larger a camera that looks a few degrees up or
+// down shows a thing above head height than a length on the ground.
+const pitchU = 0.015
+
+// nearer is the share by which an implement on the athlete's open side looks
+// too large, and how well that is known.
+func (p *probe) nearer() (share, u float64) {
+	d, du := p.sheet.Optics.From()
+	side := 1.0
+	if p.sheet.View == "side-closed" {
+		side = -1
+	}
+	share = side * p.measure.Nearer / d
+	return share, math.Hypot(share*du/d, math.Hypot(0.25/d, pitchU))
+}
+
+// cameraHeightU is how far a camera at hip height may be above or below the
+// implement as it leaves, m.
+const cameraHeightU = 0.6
+
+// flown is where and how fast an implement leaves, m and m/s, in the plane.
+type flown struct{ at, v r2.Vec }
+
+func (f flown) angle() float64 { return math.Atan2(f.v.Y, f.v.X) * 180 / math.Pi }
+
+// release fits a parabola of free fall to the implement's first pictures of
+// flight. Air is not allowed for: over a tenth of a second it takes less than
+// the fit's own uncertainty.
+func (p *probe) release() flown {
+	f, ok := p.frame(p.place)
+	if !ok {
+		return flown{v: r2.Vec{X: 1}}
+	}
+	at := p.instant(p.place)
+	var times []float64
+	var points []r2.Vec
+	for i := f; i < p.sheet.Film.Len() && len(points) < mostFlight; i++ {
+		if len(points) >= leastFlight && p.sheet.Film.At(i)-p.sheet.Film.At(f) > longFlight {
+			break
+		}
+		if len(points) < leastFlight {
+			p.ask(p.place, i, "implement")
+		}
+		v, ok := p.on(i, "implement", source{what: "placing the {of} in flight", of: "implement", at: fmt.Sprint(i)})
+		if !ok {
+			if len(points) > 0 {
+				break
+			}
+			continue
+		}
+		times, points = append(times, p.real(p.sheet.Film.At(i)-at)), append(points, r2.Vec{X: p.metres(v.X), Y: p.metres(v.Y)})
+	}
+	if len(points) < leastFlight {
+		p.miss("landmark", fmt.Sprintf("implement@%d", f), "place the implement on %d pictures in a row from the release on", leastFlight)
+		return flown{v: r2.Vec{X: 1}}
+	}
+	a := mat.NewDense(len(points), 2, nil)
+	bx, by := mat.NewVecDense(len(points), nil), mat.NewVecDense(len(points), nil)
+	for i, t := range times {
+		a.SetRow(i, []float64{1, t})
+		bx.SetVec(i, points[i].X)
+		by.SetVec(i, points[i].Y+flight.G*t*t/2)
+	}
+	var x, y mat.VecDense
+	if x.SolveVec(a, bx) != nil || y.SolveVec(a, by) != nil {
+		p.miss("landmark", "implement", "the implement stands at one place on these pictures")
+		return flown{v: r2.Vec{X: 1}}
+	}
+	out := flown{r2.Vec{X: x.AtVec(0), Y: y.AtVec(0)}, r2.Vec{X: x.AtVec(1), Y: y.AtVec(1)}}
+	if p.shift == nil && p.plane.PxPerM > 0 {
+		end := r2.Add(out.at, r2.Scale(0.05, out.v))
+		p.drawings = append(p.drawings, Drawing{Kind: "segment", Frame: f, From: p.plane.Unmap(r2.Scale(p.plane.PxPerM, out.at)), To: p.plane.Unmap(r2.Scale(p.plane.PxPerM, end))})
+	}
+	share, u := p.nearer()
+	out.v = r2.Scale(1-p.input(plain("distance of the implement from the camera"), share, u), out.v)
+	out.v.X *= p.input(plain("throw off the picture's plane, up to 12°"), 1, p.offPlaneU(r2.Scale(p.plane.PxPerM, out.at)))
+	return out
+}
+
+func releaseHeight(p *probe) float64 {
+	out := p.release()
+	ground := math.Inf(1)
+	for _, name := range p.measure.Points {
+		ground = math.Min(ground, p.at(p.place, name).Y)
+	}
+	share, u := p.nearer()
+	return out.at.Y - p.metres(ground) + p.input(plain("height of the camera against the implement's"), 0, cameraHeightU*(math.Abs(share)+u))
+}
+
+func attack(p *probe) float64 {
+	path := p.release().angle()
+	back, front := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1])
+	p.segment(p.place, back, front)
+	return math.Atan2(front.Y-back.Y, front.X-back.X)*180/math.Pi - path
+}
