@@ -25,7 +25,7 @@ func near(t *testing.T, what string, got, want, within float64) {
 // small is an event of one still position, one leaving and one landing.
 func small(measures ...playbook.Measure) playbook.Event {
 	return playbook.Event{
-		Aligned: true,
+		Aligned: true, Line: "start line",
 		Keys: []playbook.Key{
 			{ID: "set", Name: "set", Nature: "still"},
 			{ID: "off", Name: "off", Nature: "contact", Lifts: "front"},

@@ -341,15 +341,15 @@ func (p *probe) metres(px float64) float64 {
 	return px / p.input(plain("scale"), p.plane.PxPerM, p.plane.ScaleU)
 }
 
-// origin is the start line's place along the direction of travel, in pixels.
+// origin is the line's place along the direction of travel, in pixels.
 func (p *probe) origin() float64 {
 	o := p.sheet.Optics.Origin
 	if o == nil {
-		p.miss("origin", "origin", "mark the start line")
+		p.miss("origin", "origin", "mark the %s", p.sheet.Event.Line)
 		return 0
 	}
 	u := p.sheet.Optics.MarkU
-	px := r2.Vec{X: p.input(plain("marking the start line"), o.X, u), Y: o.Y}
+	px := r2.Vec{X: p.input(plain("marking the line"), o.X, u), Y: o.Y}
 	return p.plane.Map(px).X
 }
 

@@ -25,6 +25,7 @@ type Event struct {
 	Aligned  bool      `json:"aligned"` // from the side, the far hip and shoulder hide behind the near ones
 	Roles    []Role    `json:"roles"`
 	Views    []string  `json:"views"`
+	Line     string    `json:"line"` // what distances are measured from, as in start line; empty: nothing
 	Lengths  []Length  `json:"lengths"`
 	Watch    []Pass    `json:"watch"`
 	Keys     []Key     `json:"keys"`

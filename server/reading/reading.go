@@ -21,7 +21,7 @@ import (
 )
 
 // Rules names the rules by which a run was computed; it changes with them.
-const Rules = "2026-11-e"
+const Rules = "2026-11-f"
 
 // Phase is a phase with its duration.
 type Phase struct {
