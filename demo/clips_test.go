@@ -2,10 +2,14 @@ package demo
 
 import (
 	"io/fs"
+	"math"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
 	"neokinema/core/sim"
+	"neokinema/server/media"
 )
 
 // Every shipped clip is the one that the present code draws.
@@ -32,6 +36,7 @@ func TestClipsAreFresh(t *testing.T) {
 			t.Errorf("%s was drawn from another movement, %s, now it is %s: ./bin/neokinema render %s", s.Name, strings.TrimSpace(string(mark)), got, s.Name)
 		}
 		wholeAtStamps(t, s.Name, truth)
+		upright(t, s.Name, file, truth)
 		if both[s.Want.Event] == nil {
 			both[s.Want.Event] = map[bool]bool{}
 		}
@@ -51,6 +56,27 @@ func TestClipsAreFresh(t *testing.T) {
 	files, _ := fs.Glob(clips, "clips/*.mp4")
 	if len(files) > len(Scenarios()) {
 		t.Errorf("%d clips for %d scenarios", len(files), len(Scenarios()))
+	}
+}
+
+// upright holds that a clip is shown as its truth counts pixels, whichever way
+// its file lies, and has as many pictures, at the truth's times.
+func upright(t *testing.T, name string, file []byte, truth sim.Truth) {
+	path := filepath.Join(t.TempDir(), name)
+	if err := os.WriteFile(path, file, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	film, err := media.Look(t.Context(), path)
+	if err != nil || film.Width != truth.Width || film.Height != truth.Height || len(film.PTS) != len(truth.Film) {
+		t.Errorf("%s is %d pictures of %d × %d, its truth %d of %d × %d: %v", name, len(film.PTS), film.Width, film.Height, len(truth.Film), truth.Width, truth.Height, err)
+		return
+	}
+	for i, frame := range truth.Film {
+		at := float64(film.PTS[i]-film.PTS[0]) * film.Tick() * truth.Playback / truth.Capture
+		if want := frame.T - truth.Film[0].T; math.Abs(at-want) > 0.0005 {
+			t.Errorf("%s: picture %d is at %.4f s, its truth at %.4f s", name, i, at, want)
+			return
+		}
 	}
 }
 

@@ -86,7 +86,7 @@ func Scenarios() []Scenario {
 		switch list[i].Name {
 		case "running-easy": // a phone held upright, its file on its side
 			list[i].Camera.Portrait, list[i].Turned = true, true
-			list[i].Camera.From, list[i].Camera.To, list[i].Camera.Pan, list[i].Camera.Playback = -0.1, 1.3, true, 120
+			list[i].Camera.From, list[i].Camera.To, list[i].Camera.Pan, list[i].Camera.Playback, list[i].Camera.Span = -0.1, 1.3, true, 120, 3.6
 		case "long-jump-early-drop": // real stamps that come unevenly
 			list[i].Camera.Variable, list[i].Camera.Playback = true, 120
 		case "high-jump-straightened":

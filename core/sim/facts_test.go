@@ -107,6 +107,9 @@ func TestHandsHoldTheImplement(t *testing.T) {
 
 func TestTheOtherHandIsAMirror(t *testing.T) {
 	for _, event := range Events() {
+		if event == "running" { // it has no side: left and right are the feet's own names
+			continue
+		}
 		w := Want{Event: event, Athlete: Athlete{HeightM: 1.75, Sex: body.Woman, Side: body.Right}, Seed: 3}
 		a := move(t, w)
 		w.Athlete.Side = body.Left

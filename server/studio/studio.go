@@ -170,7 +170,7 @@ func (s *Studio) Film(ctx context.Context, sc Order, t sim.Truth, out string, pr
 			if i+1 < len(t.Film) {
 				next = t.Film[i+1].T
 			}
-			fmt.Fprintf(list, "file %s\nduration %.6f\n", name, next-t.Film[i].T)
+			fmt.Fprintf(list, "file %s\noption framerate 90000\nduration %.6f\n", name, next-t.Film[i].T)
 			return os.WriteFile(filepath.Join(folder, name), picture, 0o600)
 		})
 		if cerr := list.Close(); err == nil {
@@ -182,7 +182,7 @@ func (s *Studio) Film(ctx context.Context, sc Order, t sim.Truth, out string, pr
 		if err != nil {
 			return fmt.Errorf("film: %w", err)
 		}
-		return os.Rename(part, out)
+		return sc.finish(ctx, part, out)
 	}
 	in, err := cmd.StdinPipe()
 	if err != nil {
@@ -202,14 +202,29 @@ func (s *Studio) Film(ctx context.Context, sc Order, t sim.Truth, out string, pr
 	if err != nil {
 		return err
 	}
-	return os.Rename(part, out)
+	return sc.finish(ctx, part, out)
+}
+
+// finish gives a film its name; one that lies on its side gets the tag that
+// says so, which ffmpeg only writes when it copies.
+func (sc Order) finish(ctx context.Context, part, out string) error {
+	if !sc.Turned {
+		return os.Rename(part, out)
+	}
+	defer os.Remove(part)
+	cmd := exec.CommandContext(ctx, "ffmpeg", "-nostdin", "-v", "error", "-y", "-i", part, "-c", "copy", "-map_metadata", "0",
+		"-movflags", "+faststart+use_metadata_tags", "-metadata:s:v:0", "rotate=270", "-f", "mp4", out)
+	if said, err := cmd.CombinedOutput(); err != nil {
+		return fmt.Errorf("turn the film: %w: %s", err, said)
+	}
+	return nil
 }
 
 // encoder are ffmpeg's arguments for an order.
 func encoder(sc Order, t sim.Truth, folder, out string) []string {
 	args := []string{"-nostdin", "-v", "error", "-y"}
 	if sc.Camera.Variable {
-		args = append(args, "-f", "concat", "-i", filepath.Join(folder, "list.txt"), "-fps_mode", "passthrough", "-enc_time_base", "1:90000", "-video_track_timescale", "90000")
+		args = append(args, "-f", "concat", "-safe", "0", "-i", filepath.Join(folder, "list.txt"), "-fps_mode", "passthrough", "-enc_time_base", "1:90000", "-video_track_timescale", "90000")
 	} else {
 		args = append(args, "-f", "image2pipe", "-c:v", "mjpeg", "-framerate", fmt.Sprint(t.Playback), "-i", "pipe:0")
 	}
@@ -225,9 +240,6 @@ func encoder(sc Order, t sim.Truth, folder, out string) []string {
 	}
 	if len(filters) > 0 {
 		args = append(args, "-vf", strings.Join(filters, ","))
-	}
-	if sc.Turned {
-		args = append(args, "-metadata:s:v:0", "rotate=270")
 	}
 	quality := sc.Quality
 	if quality == 0 {
