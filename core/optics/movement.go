@@ -106,7 +106,7 @@ func FitMovement(from, to []r2.Vec, tolerance float64) (m Movement, agree []bool
 
 func vote(m Movement, from, to []r2.Vec, tolerance float64, agree []bool) (n int) {
 	for i := range from {
-		agree[i] = r2.Norm(r2.Sub(m.Map(from[i]), to[i])) <= tolerance
+		agree[i] = r2.Norm2(r2.Sub(m.Map(from[i]), to[i])) <= tolerance*tolerance
 		if agree[i] {
 			n++
 		}

@@ -187,20 +187,7 @@ func (w *window) weigh(from *Picture, l int, at r2.Vec, others []*world) {
 		if !o.picture.levels[l].patch(r2.Scale(s, o.move.Map(at)), w.half, w.moving) {
 			return
 		}
-		side := 2*w.half + 1
-		for j := range side {
-			for i := range side {
-				k := j*side + i
-				var sum, n float32
-				for y := max(0, j-1); y <= min(side-1, j+1); y++ {
-					for x := max(0, i-1); x <= min(side-1, i+1); x++ {
-						sum, n = sum+here[y*side+x]-w.moving[y*side+x], n+1
-					}
-				}
-				d := sum * sum / (n * n)
-				w.weight[k] = min(w.weight[k], d/(d+changed*changed))
-			}
-		}
+		w.differ()
 	}
 	w.shrink()
 	w.all = 0
@@ -210,6 +197,32 @@ func (w *window) weigh(from *Picture, l int, at r2.Vec, others []*world) {
 	}
 	if w.all < leastMoving*float64(len(w.weight)) {
 		w.evenly()
+	}
+}
+
+// differ lets each pixel count by how far it and those beside it are, on
+// average, from the other picture's, which lies in moving.
+func (w *window) differ() {
+	side := 2*w.half + 1
+	sums := w.framed[:side*side]
+	for j := range side {
+		here, there, to := w.at[j*side:j*side+side], w.moving[j*side:j*side+side], sums[j*side:j*side+side]
+		last := side - 1
+		a, b := here[0]-there[0], here[0]-there[0]
+		for i := range last {
+			c := here[i+1] - there[i+1]
+			to[i], a, b = a+b+c, b, c
+		}
+		to[last] = a + 2*b
+	}
+	for j := range side {
+		above, here, below := sums[max(0, j-1)*side:][:side], sums[j*side:][:side], sums[min(side-1, j+1)*side:][:side]
+		to := w.weight[j*side : j*side+side]
+		for i := range to {
+			d := above[i] + here[i] + below[i]
+			d *= d
+			to[i] = min(to[i], d/(d+9*9*changed*changed))
+		}
 	}
 }
 

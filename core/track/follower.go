@@ -55,6 +55,8 @@ const (
 const (
 	// alikeStep is the least likeness from one picture to the next.
 	alikeStep = 0.7
+	// alikeSurely is the likeness at which a point went where it was expected.
+	alikeSurely = 0.93
 	// alikeStart is the likeness to the start under which its look is renewed.
 	alikeStart = 0.88
 	// leastStart is the likeness at which the start's look still corrects drift.
@@ -201,9 +203,12 @@ func (q *point) next(f *Follower, to *Picture) {
 	if !q.moves {
 		guess = stands
 	}
-	best := q.try(f.last, to, guess, halvings, apart)
+	var best trial
 	if q.moves {
-		best = best.better(q.try(f.last, to, guess, 1, apart))
+		best = q.try(f.last, to, guess, 1, apart)
+	}
+	if !best.good() || best.alike < alikeSurely {
+		best = best.better(q.try(f.last, to, guess, halvings, apart))
 	}
 	if !best.good() {
 		reach := q.here.half + int(r2.Norm(q.speed)/2)
@@ -281,7 +286,7 @@ func (q *point) try(from, to *Picture, guess r2.Vec, top int, apart []*world) tr
 			behind = append(behind, &world{from, w.move.Back()})
 		}
 	}
-	again, ok := q.here.flow(to, from, at, r2.Add(at, r2.Sub(q.now, guess)), top, behind)
+	again, ok := q.here.flow(to, from, at, r2.Add(at, r2.Sub(q.now, guess)), min(top, 1), behind)
 	if !ok {
 		return trial{at: at, alike: alike, miss: math.Inf(1)}
 	}

@@ -6,6 +6,7 @@
 package track
 
 import (
+	"encoding/binary"
 	"image"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -45,22 +46,32 @@ func NewPicture(g *image.Gray) *Picture {
 func (p *Picture) Size() (w, h int) { return p.levels[0].w, p.levels[0].h }
 
 // halved weighs 1-2-1 in both directions and keeps every second pixel, so that
-// pixel (x, y) of the half lies on (2x, 2y) of the whole.
+// pixel (x, y) of the half lies on (2x, 2y) of the whole. Eight columns are done
+// at once, the even and the odd ones in four lanes of 16 bits each.
 func (p plane) halved() plane {
+	const evens, halves = 0x00ff00ff00ff00ff, 0x0008000800080008
 	w, h := (p.w+1)/2, (p.h+1)/2
 	out := plane{w, h, make([]uint8, w*h)}
 	for y := range h {
 		above, here, below := p.row(2*y-1), p.row(2*y), p.row(2*y+1)
-		column := func(x int) int { return int(above[x]) + 2*int(here[x]) + int(below[x]) }
 		to := out.at[y*w : y*w+w]
-		left := column(0)
-		for x := range to[:p.w/2] {
-			right := column(2*x + 1)
-			to[x] = uint8((left + 2*column(2*x) + right + 8) / 16)
-			left = right
+		column := func(x int) int {
+			x = min(max(x, 0), p.w-1)
+			return int(above[x]) + 2*int(here[x]) + int(below[x])
 		}
-		if w > p.w/2 {
-			to[w-1] = uint8((left + 3*column(p.w-1) + 8) / 16)
+		before := uint64(column(0))
+		x := 0
+		for ; 2*x+8 <= p.w; x += 4 {
+			a, m, b := binary.LittleEndian.Uint64(above[2*x:]), binary.LittleEndian.Uint64(here[2*x:]), binary.LittleEndian.Uint64(below[2*x:])
+			even := a&evens + 2*(m&evens) + b&evens
+			odd := a>>8&evens + 2*(m>>8&evens) + b>>8&evens
+			sum := (odd<<16 | before) + 2*even + odd + halves
+			before = odd >> 48
+			sum = sum >> 4 & evens
+			to[x], to[x+1], to[x+2], to[x+3] = uint8(sum), uint8(sum>>16), uint8(sum>>32), uint8(sum>>48)
+		}
+		for ; x < w; x++ {
+			to[x] = uint8((column(2*x-1) + 2*column(2*x) + column(2*x+1) + 8) / 16)
 		}
 	}
 	return out
@@ -81,18 +92,19 @@ func (p plane) patch(c r2.Vec, half int, out []float32) bool {
 	}
 	x, y := int(c.X), int(c.Y)
 	fx, fy := float32(c.X-float64(x)), float32(c.Y-float64(y))
-	a, b, cc, d := (1-fx)*(1-fy), fx*(1-fy), (1-fx)*fy, fx*fy
 	side := 2*half + 1
 	for j := range side {
 		at := (y-half+j)*p.w + x - half
-		top := p.at[at : at+side+1]
-		low := p.at[at+p.w : at+p.w+side+1]
+		t, l := float32(p.at[at]), float32(p.at[at+p.w])
+		top := p.at[at+1 : at+1+side]
+		low := p.at[at+1+p.w : at+1+p.w+side]
 		to := out[j*side : j*side+side]
-		t0, l0 := float32(top[0]), float32(low[0])
+		left := t + fy*(l-t)
 		for i := range to {
-			t1, l1 := float32(top[i+1]), float32(low[i+1])
-			to[i] = a*t0 + b*t1 + cc*l0 + d*l1
-			t0, l0 = t1, l1
+			t, l := float32(top[i]), float32(low[i])
+			right := t + fy*(l-t)
+			to[i] = left + fx*(right-left)
+			left = right
 		}
 	}
 	return true

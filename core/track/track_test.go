@@ -281,6 +281,31 @@ func TestLinkedPointsAreNotTornApart(t *testing.T) {
 	}
 }
 
+// Each pixel of a half is the 1-2-1 mean round every second pixel of the whole.
+func TestHalving(t *testing.T) {
+	rnd := rand.New(rand.NewPCG(5, 5))
+	for _, size := range [][2]int{{16, 9}, {37, 12}, {8, 8}, {5, 3}, {1, 1}} {
+		p := plane{size[0], size[1], make([]uint8, size[0]*size[1])}
+		for i := range p.at {
+			p.at[i] = uint8(rnd.Uint32())
+		}
+		half := p.halved()
+		for y := range half.h {
+			for x := range half.w {
+				sum := 8
+				for dy := -1; dy <= 1; dy++ {
+					for dx := -1; dx <= 1; dx++ { // 2 − d² is 1, 2, 1
+						sum += (2 - dx*dx) * (2 - dy*dy) * int(p.row(2*y + dy)[min(max(2*x+dx, 0), p.w-1)])
+					}
+				}
+				if got := half.at[y*half.w+x]; int(got) != sum/16 {
+					t.Fatalf("%v: half pixel %d, %d is %d, not %d", size, x, y, got, sum/16)
+				}
+			}
+		}
+	}
+}
+
 // What OpenCV 4.6's calcOpticalFlowPyrLK (window 17 × 17, three halvings) finds
 // on the same two pictures of a cloth that moves, turns and grows:
 // test/follow/golden.py.
