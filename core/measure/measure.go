@@ -37,7 +37,8 @@ type Sheet struct {
 	Stamps  map[string]int // key position → frame
 	Marks   map[int]map[body.Landmark]Mark
 	Optics  optics.Calibration
-	Roles   body.Roles // with near and far
+	Camera  optics.Camera // how it moved; what Optics says holds on its first picture
+	Roles   body.Roles    // with near and far
 	View    string
 	Who     playbook.Who
 	Sex     body.Sex

@@ -159,8 +159,7 @@ func height(pts []r2.Vec) float64 { return pts[0].Y }
 // arcOn draws an angle on a picture of a path.
 func (p *probe) arcOn(m moment) {
 	if p.shift == nil && len(m.points) == 3 {
-		v := p.plane.Unmap(m.points[1])
-		p.drawings = append(p.drawings, Drawing{Kind: "arc", Frame: m.frame, Vertex: &v, From: p.plane.Unmap(m.points[0]), To: p.plane.Unmap(m.points[2])})
+		p.arcAt(m.frame, m.points[1], m.points[0], m.points[2])
 	}
 }
 

@@ -270,7 +270,9 @@ func (p *probe) on(frame int, l body.Landmark, from source) (r2.Vec, bool) {
 		depth = optics.ArmDepthU
 	}
 	ux, uy := p.sheet.Optics.Parallax(m.At, depth, p.plane.PxPerM)
-	px := p.spot(from, m.At, math.Hypot(u, ux), math.Hypot(u, uy))
+	moved, cu := p.sheet.Camera.At(frame)
+	u = math.Hypot(u, cu)
+	px := moved.Back().Map(p.spot(from, m.At, math.Hypot(u, ux), math.Hypot(u, uy)))
 	plane := p.plane
 	plane.Tilt = p.input(plain("level"), plane.Tilt, plane.TiltU)
 	v := plane.Map(px)
@@ -424,9 +426,7 @@ func (p *probe) arc(place string, vertex, from, to r2.Vec) {
 		return
 	}
 	f, _ := p.frame(place)
-	v := p.plane.Unmap(vertex)
-	p.drawings = append(p.drawings,
-		Drawing{Kind: "arc", Frame: f, Vertex: &v, From: p.plane.Unmap(from), To: p.plane.Unmap(to)})
+	p.arcAt(f, vertex, from, to)
 }
 
 func (p *probe) segment(place string, from, to r2.Vec) {
@@ -434,6 +434,20 @@ func (p *probe) segment(place string, from, to r2.Vec) {
 		return
 	}
 	f, _ := p.frame(place)
-	p.drawings = append(p.drawings,
-		Drawing{Kind: "segment", Frame: f, From: p.plane.Unmap(from), To: p.plane.Unmap(to)})
+	p.segmentAt(f, from, to)
+}
+
+func (p *probe) arcAt(frame int, vertex, from, to r2.Vec) {
+	v := p.shown(frame, vertex)
+	p.drawings = append(p.drawings, Drawing{Kind: "arc", Frame: frame, Vertex: &v, From: p.shown(frame, from), To: p.shown(frame, to)})
+}
+
+func (p *probe) segmentAt(frame int, from, to r2.Vec) {
+	p.drawings = append(p.drawings, Drawing{Kind: "segment", Frame: frame, From: p.shown(frame, from), To: p.shown(frame, to)})
+}
+
+// shown is a point of the plane on a picture, px of the original.
+func (p *probe) shown(frame int, at r2.Vec) r2.Vec {
+	moved, _ := p.sheet.Camera.At(frame)
+	return moved.Map(p.plane.Unmap(at))
 }

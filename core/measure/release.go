@@ -113,7 +113,7 @@ func (p *probe) release() flown {
 	out := flown{r2.Vec{X: x.AtVec(0), Y: y.AtVec(0)}, r2.Vec{X: x.AtVec(1), Y: y.AtVec(1)}}
 	if p.shift == nil && p.plane.PxPerM > 0 {
 		end := r2.Add(out.at, r2.Scale(0.05, out.v))
-		p.drawings = append(p.drawings, Drawing{Kind: "segment", Frame: f, From: p.plane.Unmap(r2.Scale(p.plane.PxPerM, out.at)), To: p.plane.Unmap(r2.Scale(p.plane.PxPerM, end))})
+		p.segmentAt(f, r2.Scale(p.plane.PxPerM, out.at), r2.Scale(p.plane.PxPerM, end))
 	}
 	share, u := p.nearer()
 	out.v = r2.Scale(1-p.input(plain("distance of the implement from the camera"), share, u), out.v)

@@ -142,7 +142,7 @@ func footSpeed(p *probe) float64 {
 	}
 	a, b := at(from, "4 pictures before"), at(to, "1 picture before")
 	if p.shift == nil {
-		p.drawings = append(p.drawings, Drawing{Kind: "segment", Frame: to, From: p.plane.Unmap(a), To: p.plane.Unmap(b)})
+		p.segmentAt(to, a, b)
 	}
 	return p.metres(b.X-a.X) / p.real(t)
 }

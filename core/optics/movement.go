@@ -37,6 +37,46 @@ func (m Movement) Back() Movement { return Movement{1 / m.Turn, -m.Shift / m.Tur
 func (m Movement) Zoom() float64    { return cmplx.Abs(m.Turn) }
 func (m Movement) Degrees() float64 { return cmplx.Phase(m.Turn) * 180 / math.Pi }
 
+// Camera is how a camera moved: Moved tells how the still world moved on the
+// picture from the picture First to it and each one after. The zero Camera
+// stands still.
+type Camera struct {
+	First int
+	Moved []Movement
+}
+
+const (
+	// stepU is how well one step of the camera is known, px, panU which share of
+	// a pan's shift the turn of the picture's plane leaves open.
+	stepU = 0.05
+	panU  = 0.01
+)
+
+// At is how the still world moved up to a picture, and its standard
+// uncertainty, px, at the picture's middle. Beyond the pictures on which the
+// camera was followed it is taken to stand.
+func (c Camera) At(picture int) (m Movement, u float64) {
+	if len(c.Moved) == 0 {
+		return Rest, 0
+	}
+	i := min(max(picture-c.First, 0), len(c.Moved)-1)
+	m = c.Moved[i]
+	return m, math.Hypot(stepU*math.Sqrt(float64(i)), panU*cmplx.Abs(m.Shift))
+}
+
+// Steady is the camera without movements that no point of a picture so large
+// shows by more than limit px: then it stood.
+func (c Camera) Steady(w, h, limit float64) Camera {
+	for _, m := range c.Moved {
+		for _, p := range []r2.Vec{{}, {X: w}, {Y: h}, {X: w, Y: h}} {
+			if r2.Norm(r2.Sub(m.Map(p), p)) > limit {
+				return c
+			}
+		}
+	}
+	return Camera{}
+}
+
 // fitMovement is the least-squares movement of the points in use.
 func fitMovement(from, to []r2.Vec, use []bool) (Movement, bool) {
 	var a, b complex128

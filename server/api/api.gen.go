@@ -253,6 +253,33 @@ func (e FilmingState) Valid() bool {
 	}
 }
 
+// Defines values for FollowingState.
+const (
+	FollowingStateCancelled FollowingState = "cancelled"
+	FollowingStateDone      FollowingState = "done"
+	FollowingStateFailed    FollowingState = "failed"
+	FollowingStateFollowing FollowingState = "following"
+	FollowingStateWaiting   FollowingState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the FollowingState enum.
+func (e FollowingState) Valid() bool {
+	switch e {
+	case FollowingStateCancelled:
+		return true
+	case FollowingStateDone:
+		return true
+	case FollowingStateFailed:
+		return true
+	case FollowingStateFollowing:
+		return true
+	case FollowingStateWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for SimWishSex.
 const (
 	SimWishSexMan   SimWishSex = "man"
@@ -541,6 +568,27 @@ type Finding = judge.Finding
 // Focus defines model for Focus.
 type Focus = store.Focus
 
+// Followed defines model for Followed.
+type Followed = store.Followed
+
+// FollowedWish defines model for FollowedWish.
+type FollowedWish = measure.Followed
+
+// Following defines model for Following.
+type Following struct {
+	Attempt openapi_types.UUID `json:"attempt"`
+
+	// Done pictures looked at, each in both directions
+	Done     int                `json:"done"`
+	Id       openapi_types.UUID `json:"id"`
+	Message  *string            `json:"message,omitempty"`
+	Pictures int                `json:"pictures"`
+	State    FollowingState     `json:"state"`
+}
+
+// FollowingState defines model for Following.State.
+type FollowingState string
+
 // Holdings defines model for Holdings.
 type Holdings = store.Holdings
 
@@ -652,6 +700,11 @@ type NewFilming struct {
 	Wish    SimWish            `json:"wish"`
 }
 
+// NewFollowing defines model for NewFollowing.
+type NewFollowing struct {
+	Id openapi_types.UUID `json:"id"`
+}
+
 // NewPassword defines model for NewPassword.
 type NewPassword struct {
 	Password string `json:"password"`
@@ -702,6 +755,9 @@ type PasswordChange struct {
 	Now      string `json:"now"`
 	Password string `json:"password"`
 }
+
+// Path defines model for Path.
+type Path = store.Path
 
 // PedalMove defines model for PedalMove.
 type PedalMove = blocks.Move
@@ -923,6 +979,9 @@ type AddClipJSONRequestBody = NewClip
 // DoCommandJSONRequestBody defines body for DoCommand for application/json ContentType.
 type DoCommandJSONRequestBody = Command
 
+// FollowJSONRequestBody defines body for Follow for application/json ContentType.
+type FollowJSONRequestBody = NewFollowing
+
 // PreviewJSONRequestBody defines body for Preview for application/json ContentType.
 type PreviewJSONRequestBody = PreviewWish
 
@@ -1012,6 +1071,12 @@ type ServerInterface interface {
 	// DoCommand Changes one thing. Safe to send twice.
 	// (POST /api/attempts/{id}/commands)
 	DoCommand(ctx *echo.Context, id Id) error
+	// GetLatestFollowing The last time this attempt's points were followed; an empty list when they never were.
+	// (GET /api/attempts/{id}/followings)
+	GetLatestFollowing(ctx *echo.Context, id Id) error
+	// Follow Follows all placed points from picture to picture, in the background. When it is done, the attempt is measured with what was found.
+	// (POST /api/attempts/{id}/followings)
+	Follow(ctx *echo.Context, id Id) error
 	// GetPedal Where the front pedal must stand for the front knee to have its angle at set.
 	// (GET /api/attempts/{id}/pedal)
 	GetPedal(ctx *echo.Context, id Id, params GetPedalParams) error
@@ -1066,6 +1131,15 @@ type ServerInterface interface {
 	// GetDisk How much room films take and how much is left.
 	// (GET /api/disk)
 	GetDisk(ctx *echo.Context) error
+
+	// (DELETE /api/followings/{id})
+	CancelFollowing(ctx *echo.Context, id Id) error
+
+	// (GET /api/followings/{id})
+	GetFollowing(ctx *echo.Context, id Id) error
+	// GetPaths Where the followed points are; it never changes.
+	// (GET /api/followings/{id}/paths)
+	GetPaths(ctx *echo.Context, id Id) error
 	// ChangePassword Changes the own password and ends all other sign-ins.
 	// (PUT /api/me/password)
 	ChangePassword(ctx *echo.Context) error
@@ -1386,6 +1460,38 @@ func (w *ServerInterfaceWrapper) DoCommand(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.DoCommand(ctx, id)
+	return err
+}
+
+// GetLatestFollowing converts echo context to params.
+func (w *ServerInterfaceWrapper) GetLatestFollowing(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetLatestFollowing(ctx, id)
+	return err
+}
+
+// Follow converts echo context to params.
+func (w *ServerInterfaceWrapper) Follow(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Follow(ctx, id)
 	return err
 }
 
@@ -1738,6 +1844,54 @@ func (w *ServerInterfaceWrapper) GetDisk(ctx *echo.Context) error {
 	return err
 }
 
+// CancelFollowing converts echo context to params.
+func (w *ServerInterfaceWrapper) CancelFollowing(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CancelFollowing(ctx, id)
+	return err
+}
+
+// GetFollowing converts echo context to params.
+func (w *ServerInterfaceWrapper) GetFollowing(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetFollowing(ctx, id)
+	return err
+}
+
+// GetPaths converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPaths(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPaths(ctx, id)
+	return err
+}
+
 // ChangePassword converts echo context to params.
 func (w *ServerInterfaceWrapper) ChangePassword(ctx *echo.Context) error {
 	var err error
@@ -2056,6 +2210,11 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/attempts/:id/commands", wrapper.DoCommand, options.OperationMiddlewares["doCommand"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/reading", wrapper.GetReading, options.OperationMiddlewares["getReading"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/preview", wrapper.Preview, options.OperationMiddlewares["preview"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/followings", wrapper.GetLatestFollowing, options.OperationMiddlewares["getLatestFollowing"]...)
+	router.POST(options.BaseURL+"/api/attempts/:id/followings", wrapper.Follow, options.OperationMiddlewares["follow"]...)
+	router.DELETE(options.BaseURL+"/api/followings/:id", wrapper.CancelFollowing, options.OperationMiddlewares["cancelFollowing"]...)
+	router.GET(options.BaseURL+"/api/followings/:id", wrapper.GetFollowing, options.OperationMiddlewares["getFollowing"]...)
+	router.GET(options.BaseURL+"/api/followings/:id/paths", wrapper.GetPaths, options.OperationMiddlewares["getPaths"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/pedal", wrapper.GetPedal, options.OperationMiddlewares["getPedal"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/rates", wrapper.GetRates, options.OperationMiddlewares["getRates"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/checks", wrapper.GetChecks, options.OperationMiddlewares["getChecks"]...)

@@ -26,6 +26,7 @@ type Jobs interface {
 	Look(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 	Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 	Film(ctx context.Context, tx *sqlx.Tx, filming uuid.UUID) error
+	Follow(ctx context.Context, tx *sqlx.Tx, following uuid.UUID) error
 }
 
 // Server answers requests.

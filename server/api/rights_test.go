@@ -19,7 +19,7 @@ func bodies(ids map[string]string) map[string]any {
 	person := map[string]any{"id": ids["athlete"], "name": "N", "sex": "man", "birthYear": 2000, "heightM": 1.8, "frontLeg": "L", "level": "trained"}
 	wish := map[string]any{"event": "discus", "side": "R", "sex": "man", "heightM": 1.85, "view": "back"}
 	return map[string]any{
-		"moveSim": wish, "filmSim": map[string]any{"id": store.NewID(), "attempt": ids["attempt"], "wish": wish}, "practise": map[string]any{"id": store.NewID(), "event": "discus"}, "answerPractice": map[string]any{"fault": ""},
+		"moveSim": wish, "follow": map[string]any{"id": store.NewID()}, "filmSim": map[string]any{"id": store.NewID(), "attempt": ids["attempt"], "wish": wish}, "practise": map[string]any{"id": store.NewID(), "event": "discus"}, "answerPractice": map[string]any{"fault": ""},
 		"signIn": nil, "signInDemo": nil, "signInOwner": nil, "signOut": nil,
 		"doCommand": map[string]any{"id": store.NewID(), "version": 0, "kind": "note", "note": "good", "words": "theirs"},
 		"preview":   map[string]any{"frame": 1, "landmarks": []any{}},
@@ -55,10 +55,13 @@ func TestNobodyElseReachesACoachsWork(t *testing.T) {
 	h.want(200, "GET", "/api/today", nil, &today)
 	var token api.NewTokenAnswer
 	h.want(200, "POST", "/api/me/tokens", map[string]string{"name": "script"}, &token)
-	ids := map[string]string{"attempt": attempt, "clip": clip, "athlete": today.Athletes[0].Id.String(), "account": tove.ID.String(), "token": token.Id.String(), "filming": store.NewID().String(), "practice": store.NewID().String()}
+	ids := map[string]string{"attempt": attempt, "clip": clip, "athlete": today.Athletes[0].Id.String(), "account": tove.ID.String(), "token": token.Id.String(), "filming": store.NewID().String(), "practice": store.NewID().String(), "following": store.NewID().String()}
 	wish := map[string]any{"event": "discus", "side": "R", "sex": "man", "heightM": 1.85, "view": "back"}
 	h.want(200, "POST", "/api/sim/films", map[string]any{"id": ids["filming"], "attempt": h.attempt(), "wish": wish}, nil)
 	h.want(200, "DELETE", "/api/sim/films/"+ids["filming"], nil, nil)
+	h.want(200, "POST", "/api/attempts/"+attempt+"/commands", map[string]any{"id": store.NewID(), "version": 0, "kind": "landmark", "frame": 200, "landmark": "hip.L", "at": map[string]any{"x": 300, "y": 300}}, nil)
+	h.want(200, "POST", "/api/attempts/"+attempt+"/followings", map[string]any{"id": ids["following"]}, nil)
+	h.want(200, "DELETE", "/api/followings/"+ids["following"], nil, nil)
 	h.want(200, "POST", "/api/practice", map[string]any{"id": ids["practice"], "event": "discus"}, nil)
 	before := h.everything()
 
@@ -115,7 +118,7 @@ func (h *house) walk(ids map[string]string, visit func(op *openapi3.Operation, m
 	n := 0
 	for path, item := range doc.Paths.Map() {
 		kind := strings.TrimSuffix(strings.Split(strings.TrimPrefix(path, "/api/"), "/")[0], "s")
-		id := ids[map[string]string{"attempt": "attempt", "clip": "clip", "athlete": "athlete", "account": "account", "me": "token", "sim": "filming", "practice": "practice"}[kind]]
+		id := ids[map[string]string{"attempt": "attempt", "clip": "clip", "athlete": "athlete", "account": "account", "me": "token", "sim": "filming", "practice": "practice", "following": "following"}[kind]]
 		filled := strings.NewReplacer("{id}", id, "{n}", "0", "{event}", "sprint-start").Replace(path)
 		for method, op := range item.Operations() {
 			at := filled
@@ -133,7 +136,7 @@ func (h *house) walk(ids map[string]string, visit func(op *openapi3.Operation, m
 func (h *house) everything() string {
 	h.t.Helper()
 	var sums []string
-	for _, table := range []string{"athlete", "attempt", "clip", "stamp", "note", "command", "session", "token", "filming", "practice"} {
+	for _, table := range []string{"athlete", "attempt", "clip", "stamp", "note", "command", "session", "token", "filming", "following", "practice"} {
 		var sum string
 		if err := h.store.DB.GetContext(h.t.Context(), &sum, fmt.Sprintf(`select count(*) || coalesce(md5(string_agg(r::text, '' order by r::text)), '') from %s r`, table)); err != nil {
 			h.t.Fatal(err)
@@ -145,7 +148,11 @@ func (h *house) everything() string {
 
 // coach changes an attempt, command after command.
 func (h *house) coach(attempt string) func(more map[string]any) api.Bench {
-	version := 0
+	return h.coachFrom(attempt, 0)
+}
+
+// coachFrom goes on from a version.
+func (h *house) coachFrom(attempt string, version int) func(more map[string]any) api.Bench {
 	return func(more map[string]any) (b api.Bench) {
 		h.t.Helper()
 		if got := h.command(attempt, version, more, &b); got != 200 {

@@ -1,6 +1,6 @@
 // Package jobs is the work that goes on in the background, kept in PostgreSQL
-// so that it survives a restart: looking at clips, decoding them, and filming
-// the simulated athlete.
+// so that it survives a restart: looking at clips, decoding them, following
+// points on them, and filming the simulated athlete.
 package jobs
 
 import (
@@ -45,6 +45,7 @@ func Start(ctx context.Context, s *store.Store, log *slog.Logger) (*Queue, error
 	river.AddWorker(workers, &looker{store: s, decode: insert(func(id uuid.UUID) river.JobArgs { return decodeArgs{id} })})
 	river.AddWorker(workers, &filmer{store: s})
 	river.AddWorker(workers, &decoder{store: s})
+	river.AddWorker(workers, &follower{store: s})
 	river.AddWorker(workers, &sweeper{store: s})
 	c, err := river.NewClient(driver, &river.Config{
 		Queues:               map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}, filmQueue: {MaxWorkers: 1}},
@@ -89,7 +90,7 @@ func (q *Queue) Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error {
 // tells.
 func resume(ctx context.Context, s *store.Store) error {
 	_, err := s.DB.ExecContext(ctx, `update river_job set state = 'available', scheduled_at = now(), attempted_by = null
-		where kind in ($1, $2, $3) and state in ('running', 'retryable')`, decodeArgs{}.Kind(), lookArgs{}.Kind(), filmArgs{}.Kind())
+		where kind in ($1, $2, $3, $4) and state in ('running', 'retryable')`, decodeArgs{}.Kind(), lookArgs{}.Kind(), filmArgs{}.Kind(), followArgs{}.Kind())
 	return err
 }
 

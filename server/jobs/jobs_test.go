@@ -6,6 +6,7 @@ import (
 	"log/slog"
 	"os"
 	"path/filepath"
+	"slices"
 	"testing"
 	"time"
 
@@ -270,5 +271,56 @@ func TestAbandonedUploadsAreDropped(t *testing.T) {
 		if n != c.kept {
 			t.Errorf("after %d hours %d uploads are kept, want %d", c.hours, n, c.kept)
 		}
+	}
+}
+
+// A program that stops amid a following goes on with it at the next start.
+func TestFollowingGoesOnAfterAStop(t *testing.T) {
+	s, add := waiting(t)
+	q := queue(t, s)
+	c := until(t, s, add(q, film(t)), ready)
+	var coach uuid.UUID
+	if err := s.DB.GetContext(t.Context(), &coach, `select id from account`); err != nil {
+		t.Fatal(err)
+	}
+	for i, frame := range []int{c.First + 5, c.First + c.Frames - 5} {
+		_, err := s.Do(t.Context(), coach, c.AttemptID, store.Command{ID: store.NewID(), Version: i, Kind: "landmark", Frame: &frame, Landmark: "hip.L", At: &store.Spot{X: 400, Y: 400}})
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	id := store.NewID()
+	if err := s.AddFollowing(t.Context(), coach, id, c.AttemptID, q.Follow); err != nil {
+		t.Fatal(err)
+	}
+	state := func(want ...string) store.Following {
+		t.Helper()
+		for end := time.Now().Add(60 * time.Second); ; time.Sleep(10 * time.Millisecond) {
+			f, err := s.FollowingForJob(t.Context(), id)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if slices.Contains(want, f.State) {
+				return f
+			}
+			if time.Now().After(end) {
+				t.Fatalf("the following stays %+v", f)
+			}
+		}
+	}
+	state("following")
+	if err := q.Stop(context.Background()); err != nil {
+		t.Fatal(err)
+	}
+	if f := state("following"); f.Pictures == 0 {
+		t.Errorf("it stopped as %+v", f)
+	}
+	q = queue(t, s)
+	defer q.Stop(context.Background())
+	if f := state("done", "failed"); f.State != "done" {
+		t.Errorf("it ended as %+v", f)
+	}
+	if _, err := s.Found(t.Context(), coach, id); err != nil {
+		t.Error(err)
 	}
 }

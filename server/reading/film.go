@@ -128,14 +128,24 @@ func fall(b store.Bench, pts []int64, tick, gravity float64) (clock.Fall, int, e
 // calibration is what was said of the picture, for the core.
 func calibration(b store.Bench) optics.Calibration {
 	out := optics.Calibration{Rightward: b.Clip.Rightward, MarkU: MarkU(b), Centre: r2.Vec{X: float64(b.Clip.Width) / 2, Y: float64(b.Clip.Height) / 2}}
+	moved := camera(b.Followed)
+	first := func(frame *int, p store.Spot) r2.Vec { // where it is on the camera's first picture
+		at := r2.Vec{X: p.X, Y: p.Y}
+		if frame == nil {
+			return at
+		}
+		m, _ := moved.At(*frame)
+		return m.Back().Map(at)
+	}
 	if l := b.Calibration.Scale; l != nil {
-		out.Scale = &optics.Scale{Line: line(l.A, l.B), Metres: l.Metres}
+		out.Scale = &optics.Scale{Line: optics.Line{A: first(l.Frame, l.A), B: first(l.Frame, l.B)}, Metres: l.Metres}
 	}
 	if l := b.Calibration.Level; l != nil {
-		out.Level = &optics.Level{Line: line(l.A, l.B), Vertical: l.Vertical}
+		out.Level = &optics.Level{Line: optics.Line{A: first(l.Frame, l.A), B: first(l.Frame, l.B)}, Vertical: l.Vertical}
 	}
 	if o := b.Calibration.Origin; o != nil {
-		out.Origin = &r2.Vec{X: o.X, Y: o.Y}
+		at := first(b.Calibration.OriginFrame, *o)
+		out.Origin = &at
 	}
 	return out
 }

@@ -21,7 +21,7 @@ import (
 )
 
 // Rules names the rules by which a run was computed; it changes with them.
-const Rules = "2026-11-f"
+const Rules = "2026-11-g"
 
 // Phase is a phase with its duration.
 type Phase struct {
@@ -91,6 +91,7 @@ type Reading struct {
 	Order   []string            `json:"order"` // stamps that cannot stand as they are
 	Needs   map[string][]string `json:"needs"` // key position → landmarks, in placing order
 	Extras  []measure.Extra     `json:"extras"`
+	Follows []measure.Followed  `json:"follows"`
 	MarkU   float64             `json:"markU"` // placing error, px of the original
 	Options []Option            `json:"options"`
 	Refilm  string              `json:"refilm"` // usual day, counted from the session
@@ -99,7 +100,7 @@ type Reading struct {
 // Read computes a reading.
 func Read(e playbook.Event, b store.Bench, pts []int64) (Reading, error) {
 	out := Reading{
-		Version: b.Attempt.Version, Order: []string{}, Beats: []Beat{}, Phases: []Phase{}, Notes: []Note{}, Rests: []Rest{}, Options: []Option{}, TimesU: []float64{},
+		Version: b.Attempt.Version, Order: []string{}, Beats: []Beat{}, Phases: []Phase{}, Notes: []Note{}, Rests: []Rest{}, Options: []Option{}, TimesU: []float64{}, Extras: []measure.Extra{}, Follows: []measure.Followed{},
 		Needs: map[string][]string{}, MarkU: MarkU(b), Refilm: coach.Refilm(b.Attempt.Day).Format(time.DateOnly),
 	}
 	sheet, err := Sheet(e, b, pts)
@@ -117,7 +118,7 @@ func Read(e playbook.Event, b store.Bench, pts []int64) (Reading, error) {
 		}
 		out.Needs[k.ID] = list
 	}
-	out.Extras = measure.Extras(sheet)
+	out.Extras, out.Follows = measure.Extras(sheet), measure.Follows(sheet)
 	if err := out.score(e, sheet, b.Clip.First, Foot(b)); err != nil {
 		return out, err
 	}
@@ -222,7 +223,7 @@ func Sheet(e playbook.Event, b store.Bench, pts []int64) (*measure.Sheet, error)
 	u := MarkU(b)
 	s := &measure.Sheet{
 		Event: e, Film: film, Stamps: b.Stamps, Marks: map[int]map[body.Landmark]measure.Mark{},
-		Optics: calibration(b), Roles: Roles(b).Near(near), View: c.View,
+		Optics: calibration(b), Camera: camera(b.Followed), Roles: Roles(b).Near(near), View: c.View,
 		Who: playbook.Who{Level: b.Athlete.Level, Sex: b.Athlete.Sex, School: b.Attempt.School}, Sex: body.Sex(b.Athlete.Sex), HeightM: b.Athlete.HeightM,
 	}
 	for _, l := range b.Landmarks {
@@ -231,6 +232,7 @@ func Sheet(e playbook.Event, b store.Bench, pts []int64) (*measure.Sheet, error)
 		}
 		s.Marks[l.Frame][body.Landmark(l.Name)] = measure.Mark{At: r2.Vec{X: l.X, Y: l.Y}, U: u, Source: l.Source}
 	}
+	follow(s, b.Followed)
 	return s, nil
 }
 
@@ -301,10 +303,6 @@ func MarkU(b store.Bench) float64 {
 		return optics.MarkU
 	}
 	return optics.MarkU * float64(b.Clip.Width) / float64(b.Clip.ShownWidth())
-}
-
-func line(a, b store.Spot) optics.Line {
-	return optics.Line{A: r2.Vec{X: a.X, Y: a.Y}, B: r2.Vec{X: b.X, Y: b.Y}}
 }
 
 // score writes stamps, phases and contacts in seconds from the event's zero.

@@ -22,7 +22,8 @@ type Bench struct {
 	Notes       map[string]string
 	Focuses     []Focus
 	Assignments []Assignment
-	Undo, Redo  string // the kind of command that would be taken back or done again
+	Followed    *Followed // where followed points are; filled in by Store.Bench
+	Undo, Redo  string    // the kind of command that would be taken back or done again
 }
 
 // Landmark is a point placed on a frame, in pixels of the original picture.
@@ -44,6 +45,9 @@ type Calibration struct {
 	Ramp    *Ramp    `json:"ramp,omitempty"`
 	Subject *Subject `json:"subject,omitempty"`
 	Repeats *Repeats `json:"repeats,omitempty"`
+
+	OriginFrame *int       `json:"originFrame,omitempty"` // the picture on which the origin was marked
+	Followed    *uuid.UUID `json:"followed,omitempty"`    // the following that is measured with
 }
 
 // Known is an interval of the film whose real length is known: two pictures on
@@ -89,6 +93,7 @@ type ScaleLine struct {
 	B      Spot    `json:"b"`
 	Metres float64 `json:"metres"`
 	What   string  `json:"what"`
+	Frame  *int    `json:"frame,omitempty"` // the picture that it was drawn on; none: the first
 }
 
 // LevelLine is a horizontal or vertical line.
@@ -96,6 +101,7 @@ type LevelLine struct {
 	A        Spot `json:"a"`
 	B        Spot `json:"b"`
 	Vertical bool `json:"vertical"`
+	Frame    *int `json:"frame,omitempty"`
 }
 
 // Focus is a fault chosen to be worked on.
@@ -121,6 +127,9 @@ func (s *Store) Bench(ctx context.Context, viewer, id uuid.UUID) (Bench, error) 
 		b, err = readBench(ctx, tx, viewer, id)
 		return err
 	})
+	if err == nil && b.Calibration.Followed != nil {
+		b.Followed, err = s.found(ctx, *b.Calibration.Followed)
+	}
 	return b, err
 }
 
@@ -147,7 +156,7 @@ func readBench(ctx context.Context, tx *sqlx.Tx, viewer, id uuid.UUID) (Bench, e
 const selectInput = `select
 	coalesce((select json_object_agg(place, frame) from stamp where attempt_id = $1), '{}') as stamps,
 	coalesce((select json_agg(json_build_object('frame', frame, 'name', name, 'x', x, 'y', y, 'source', source) order by frame, name) from landmark where attempt_id = $1), '[]') as landmarks,
-	coalesce((select json_build_object('scale', scale, 'level', level, 'origin', origin, 'known', known, 'ramp', ramp, 'subject', subject, 'repeats', repeats)
+	coalesce((select json_build_object('scale', scale, 'level', level, 'origin', origin, 'known', known, 'ramp', ramp, 'subject', subject, 'repeats', repeats, 'originFrame', origin_frame, 'followed', followed)
 		from calibration where attempt_id = $1), '{}') as calibration,
 	coalesce((select json_object_agg(look, verdict) from look where attempt_id = $1), '{}') as looks,
 	coalesce((select json_object_agg(kind, words) from note where attempt_id = $1), '{}') as notes,

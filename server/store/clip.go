@@ -194,7 +194,7 @@ func (s *Store) RemoveClip(ctx context.Context, viewer, id uuid.UUID) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		for _, sql := range []string{
 			`delete from clip where attempt_id = $1`, `delete from stamp where attempt_id = $1`,
-			`delete from landmark where attempt_id = $1`, `delete from calibration where attempt_id = $1`,
+			`delete from landmark where attempt_id = $1`, `delete from calibration where attempt_id = $1`, `delete from following where attempt_id = $1`,
 			`delete from command where attempt_id = $1`, `delete from run where attempt_id = $1`,
 			`update attempt set version = version + 1 where id = $1`,
 		} {
@@ -384,7 +384,7 @@ func (s *Store) MoveClip(ctx context.Context, viewer, id, to uuid.UUID) error {
 		} else if err != nil {
 			return err
 		}
-		for _, table := range []string{"stamp", "landmark", "calibration", "look", "note", "run", "focus", "assignment"} {
+		for _, table := range []string{"stamp", "landmark", "calibration", "following", "look", "note", "run", "focus", "assignment"} {
 			if _, err := tx.ExecContext(ctx, `delete from `+table+` where attempt_id = $1`, to); err != nil {
 				return err
 			}

@@ -20,7 +20,7 @@ type Command struct {
 	Kind    string    `json:"kind"`
 
 	Place      string          `json:"place,omitempty"`      // stamp
-	Frame      *int            `json:"frame,omitempty"`      // stamp, landmark
+	Frame      *int            `json:"frame,omitempty"`      // stamp, landmark, origin
 	Landmark   string          `json:"landmark,omitempty"`   // landmark
 	At         *Spot           `json:"at,omitempty"`         // landmark, origin
 	Source     string          `json:"source,omitempty"`     // landmark
@@ -30,6 +30,7 @@ type Command struct {
 	Ramp       *Ramp           `json:"ramp,omitempty"`       // ramp
 	Subject    *Subject        `json:"subject,omitempty"`    // subject
 	Repeats    *Repeats        `json:"repeats,omitempty"`    // repeats
+	Followed   *uuid.UUID      `json:"followed,omitempty"`   // followed
 	Look       string          `json:"look,omitempty"`       // look
 	Verdict    *string         `json:"verdict,omitempty"`    // look
 	Note       string          `json:"note,omitempty"`       // note
@@ -191,8 +192,23 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 		back.Level = before.Calibration.Level
 		return back, calibrate(exec, "level", c.Level)
 	case "origin":
-		back.At = before.Calibration.Origin
+		back.At, back.Frame = before.Calibration.Origin, before.Calibration.OriginFrame
+		if err := calibrate(exec, "origin_frame", c.Frame); err != nil {
+			return back, err
+		}
 		return back, calibrate(exec, "origin", c.At)
+	case "followed":
+		back.Followed = before.Calibration.Followed
+		if c.Followed != nil {
+			var ours bool
+			if err := tx.GetContext(ctx, &ours, `select exists (select from following where id = $1 and attempt_id = $2 and state = 'done')`, *c.Followed, attempt); err != nil {
+				return back, err
+			}
+			if !ours {
+				return back, invalid("these points were not followed on this attempt, or not to the end")
+			}
+		}
+		return back, calibrate(exec, "followed", c.Followed)
 
 	case "known":
 		back.Known = before.Calibration.Known

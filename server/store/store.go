@@ -36,8 +36,9 @@ func invalid(format string, args ...any) error { return Invalid(fmt.Sprintf(form
 
 // Store is the database.
 type Store struct {
-	Pool *pgxpool.Pool
-	DB   *sqlx.DB
+	Pool  *pgxpool.Pool
+	DB    *sqlx.DB
+	finds finds
 }
 
 // mostConnections is how many connections one program holds.

@@ -563,6 +563,63 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{id}/followings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** The last time this attempt's points were followed; an empty list when they never were. */
+        get: operations["getLatestFollowing"];
+        put?: never;
+        /** Follows all placed points from picture to picture, in the background. When it is done, the attempt is measured with what was found. */
+        post: operations["follow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/followings/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getFollowing"];
+        put?: never;
+        post?: never;
+        delete: operations["cancelFollowing"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/followings/{id}/paths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** Where the followed points are; it never changes. */
+        get: operations["getPaths"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{id}/pedal": {
         parameters: {
             query: {
@@ -1071,6 +1128,44 @@ export interface components {
             pictures: number;
             message?: string;
         };
+        NewFollowing: {
+            /** Format: uuid */
+            id: string;
+        };
+        Following: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            attempt: string;
+            /** @enum {string} */
+            state: "waiting" | "following" | "done" | "failed" | "cancelled";
+            /** @description pictures looked at, each in both directions */
+            done: number;
+            pictures: number;
+            message?: string;
+        };
+        Followed: {
+            /** @description the first picture followed on */
+            first: number;
+            /** @description how the still world moved from the first picture to each: turn (real, imaginary) and shift (x, y), px of the original; none: the camera stood */
+            camera: number[][];
+            paths: components["schemas"]["Path"][];
+        };
+        Path: {
+            name: string;
+            /** @description tells what it was found from */
+            input: string;
+            /** @description px of the original on each picture from the first */
+            x: number[];
+            y: number[];
+            /** @description standard uncertainty, px; 0 where the point is lost */
+            u: number[];
+            lost: {
+                from: number;
+                to: number;
+                why: string;
+            }[];
+        };
         Motion: {
             event: string;
             variant: string;
@@ -1254,11 +1349,14 @@ export interface components {
             /** Format: double */
             metres: number;
             what: string;
+            /** @description the picture that it was drawn on; none: the first */
+            frame?: number;
         };
         LevelLine: {
             a: components["schemas"]["Spot"];
             b: components["schemas"]["Spot"];
             vertical: boolean;
+            frame?: number;
         };
         Calibration: {
             scale?: components["schemas"]["ScaleLine"];
@@ -1268,6 +1366,12 @@ export interface components {
             ramp?: components["schemas"]["Ramp"];
             subject?: components["schemas"]["Subject"];
             repeats?: components["schemas"]["Repeats"];
+            originFrame?: number;
+            /**
+             * Format: uuid
+             * @description the following that is measured with
+             */
+            followed?: string;
         };
         Known: {
             from: number;
@@ -1352,7 +1456,7 @@ export interface components {
             id: string;
             version: number;
             /** @enum {string} */
-            kind: "stamp" | "landmark" | "scale" | "level" | "origin" | "known" | "ramp" | "subject" | "repeats" | "look" | "note" | "focus" | "assign" | "rate" | "view" | "undo" | "redo";
+            kind: "stamp" | "landmark" | "scale" | "level" | "origin" | "known" | "ramp" | "subject" | "repeats" | "followed" | "look" | "note" | "focus" | "assign" | "rate" | "view" | "undo" | "redo";
             place?: string;
             frame?: number;
             landmark?: string;
@@ -1364,6 +1468,11 @@ export interface components {
             ramp?: components["schemas"]["Ramp"];
             subject?: components["schemas"]["Subject"];
             repeats?: components["schemas"]["Repeats"];
+            /**
+             * Format: uuid
+             * @description a following that is done; none: measure without
+             */
+            followed?: string;
             look?: string;
             verdict?: string;
             note?: string;
@@ -1696,6 +1805,12 @@ export interface components {
             /** Format: double */
             u?: number;
         };
+        FollowedWish: {
+            landmark: string;
+            from: number;
+            to: number;
+            for: string;
+        };
         Reading: {
             values: components["schemas"]["Judged"][];
             findings: components["schemas"]["Finding"][];
@@ -1729,6 +1844,8 @@ export interface components {
             };
             /** @description landmarks wanted on pictures that are no key positions */
             extras: components["schemas"]["Extra"][];
+            /** @description landmarks wanted on every picture from one to another */
+            follows: components["schemas"]["FollowedWish"][];
             /**
              * Format: double
              * @description placing error in px of the original
@@ -1743,6 +1860,8 @@ export interface components {
             /** Format: double */
             rate: number;
             zero?: string[];
+            /** @description the line that lengths are counted from, where the event has one */
+            line?: string;
             roles: {
                 id: string;
                 name: string;
@@ -2698,6 +2817,125 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Judged"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getLatestFollowing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description One or none */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Following"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    follow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFollowing"];
+            };
+        };
+        responses: {
+            /** @description It is in line */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Following"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getFollowing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How far it has come */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Following"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    cancelFollowing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It has stopped */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Following"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPaths: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Paths */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Followed"];
                 };
             };
             default: components["responses"]["Problem"];
