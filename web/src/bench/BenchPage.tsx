@@ -12,13 +12,14 @@ import { KeyCard } from './KeyCard'
 import { Ladder } from './Ladder'
 import { Score } from './Score'
 import { Stage } from './Stage'
-import { inHand, stages, valuesAt, type Desk, type StageName, type Tool } from './desk'
+import { inHand, stages, valuesAt, type Desk, type StageName, type Tool, type Trails } from './desk'
 import { Assign } from './panels/Assign'
 import { Judge } from './panels/Judge'
 import { Measure } from './panels/Measure'
 import { Hint } from './panels/Panel'
 import { Split } from './panels/Split'
 import { Film } from './panels/Film'
+import { Follow } from './panels/Follow'
 import { Watch } from './panels/Watch'
 import { useBench } from './useBench'
 import { usePlayer } from './usePlayer'
@@ -33,7 +34,7 @@ const titles: Record<StageName, string> = { watch: 'Watch', split: 'Split', meas
 
 function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   const table = useBench(id)
-  const { bench, reading, send } = table
+  const { bench, reading, paths, send } = table
   const playbook = useQuery({
     queryKey: ['playbook', bench?.event, bench?.variant],
     queryFn: () => ask(client.GET('/api/playbook/{event}', { params: { path: { event: bench!.event }, query: { variant: bench!.variant } } })),
@@ -48,6 +49,7 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   const [tool, setTool] = useState<Tool>()
   const [opened, setOpened] = useState<string>()
   const [preview, setPreview] = useState<Judged[]>()
+  const [trails, setTrails] = useState<Trails>('one')
   const [help, setHelp] = useState(false)
   const [naming, setNaming] = useState(false)
   const calm = useDeferredValue(frame) // what stands beside the picture follows it
@@ -64,8 +66,8 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
       const v = reading?.values.find((x) => x.key === key)
       if (v) visit(v.place)
     }
-    return { bench, event, reading, send, go, visit, open }
-  }, [bench, event, reading, send, go])
+    return { bench, event, reading, paths, send, go, visit, open }
+  }, [bench, event, reading, paths, send, go])
 
   const began = useRef(false)
   useEffect(() => {
@@ -152,13 +154,13 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
           <Box minH="0" gridRow={{ base: 'span 2', lg: 'auto' }} display="grid"><Ladder desk={desk} current={inHand(desk, calm, rungChosen, picked).current} next={next?.id} /></Box>
           <Flex direction="column" minH="0" bg="stage">
             {frames && (
-              <Stage desk={desk} clip={clip} frames={frames} frame={frame} arrivals={arrivals} placing={stage === 'measure' && hand!.needs.length > 0 && !running} armed={hand!.armed} tool={running ? undefined : tool} onTool={setTool}
-                shown={drawn} onPreview={setPreview} caption={here && { name: hand!.rungs.map((k) => k.name).join(', '), sees: here.sees }} />
+              <Stage desk={desk} clip={clip} frames={frames} frame={frame} arrivals={arrivals} placing={stage === 'measure' && (hand!.needs.length > 0 || hand!.followed.size > 0) && !running} armed={hand!.armed} tool={running ? undefined : tool} onTool={setTool}
+                shown={drawn} trails={stage === 'measure' ? trails : 'none'} onPreview={setPreview} caption={here && { name: hand!.rungs.map((k) => k.name).join(', '), sees: here.sees }} />
             )}
             <ControlBar desk={desk} clip={clip} frame={frame} pass={pass} onPass={setPass} running={running} onRun={() => setRunning(!running)}
               slot={naming && <Text role="status" color="chalk" whiteSpace="normal" lineHeight="1.3">Stamp which? {event.keys.filter((k, i) => event.keys.findIndex((x) => x.letter === k.letter) === i).map((k) => `${k.letter.toUpperCase()} ${k.name}`).join(' · ')}</Text>} />
           </Flex>
-          <Side desk={desk} clip={clip} stage={timed ? stage : 'watch'} title={titles[stage]} frame={calm} rungChosen={rungChosen} picked={picked} pass={pass} tool={tool} preview={preview} opened={opened}
+          <Side desk={desk} clip={clip} stage={timed ? stage : 'watch'} title={titles[stage]} frame={calm} rungChosen={rungChosen} picked={picked} pass={pass} tool={tool} preview={preview} opened={opened} trails={trails} onTrails={setTrails}
             onStamp={stamp} onUnstamp={unstamp} onTool={setTool} onPick={setPicked} onRung={rung} onChange={table.reload} />
         </Grid>
       ) : (
@@ -195,17 +197,19 @@ function progress({ bench, event }: Desk): Record<StageName, boolean> {
 type Hold = { frame: number; name: string }
 
 /** What belongs to the stage, beside the picture. */
-const Side = memo(function Side({ desk, clip, stage, title, frame, rungChosen, picked, pass, tool, preview, opened, onStamp, onUnstamp, onTool, onPick, onRung, onChange }: {
-  desk: Desk; clip: Clip; stage: StageName; title: string; frame: number; rungChosen?: string; picked?: Hold; pass: number; tool?: Tool; preview?: Judged[]; opened?: string
+const Side = memo(function Side({ desk, clip, stage, title, frame, rungChosen, picked, pass, tool, preview, opened, trails, onTrails, onStamp, onUnstamp, onTool, onPick, onRung, onChange }: {
+  desk: Desk; clip: Clip; stage: StageName; title: string; frame: number; rungChosen?: string; picked?: Hold; pass: number; tool?: Tool; preview?: Judged[]; opened?: string; trails: Trails; onTrails: (t: Trails) => void
   onStamp: (place: string) => void; onUnstamp: (place: string) => void; onTool: (t: Tool | undefined) => void; onPick: (p: Hold) => void; onRung: (by: number) => void; onChange: () => void
 }) {
   const nav = useNavigate()
-  const { rungs, here, next, needs, placed, armed } = inHand(desk, frame, rungChosen, picked)
+  const { rungs, here, next, needs, placed, followed, armed } = inHand(desk, frame, rungChosen, picked)
   return (
     <Box as="aside" aria-label={title} bg="raised" borderLeftWidth="1px" borderColor="hair" p="12px 14px" overflowY="auto" css={{ scrollbarWidth: 'thin' }}>
       {stage === 'watch' ? <Watch desk={desk} pass={pass}><Film desk={desk} clip={clip} frame={frame} tool={tool} onTool={onTool} onChange={onChange} /></Watch>
         : stage === 'split' ? <Split desk={desk} frame={frame} next={next} current={here} onStamp={onStamp} onUnstamp={onUnstamp} />
-        : stage === 'measure' ? <Measure desk={desk} frame={frame} rungs={rungs} needs={needs} placed={placed} armed={armed} onArm={(name) => onPick({ frame, name })} tool={tool} onTool={onTool} preview={preview} onNextRung={() => onRung(1)} />
+        : stage === 'measure' ? <Measure desk={desk} frame={frame} rungs={rungs} needs={needs} placed={placed} followed={followed} armed={armed} onArm={(name) => onPick({ frame, name })} tool={tool} onTool={onTool} preview={preview} onNextRung={() => onRung(1)}>
+            <Follow key="follow" desk={desk} frame={frame} trails={trails} onTrails={onTrails} onChange={onChange} />
+          </Measure>
         : stage === 'judge' ? <Judge desk={desk} opened={opened} />
         : <Assign desk={desk} onJudge={() => nav(`/attempts/${desk.bench.id}/judge`)} />}
     </Box>

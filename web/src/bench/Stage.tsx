@@ -3,7 +3,7 @@ import { useCallback, useEffect, useLayoutEffect, useRef, useState, type Keyboar
 import { ask, client, type Clip, type Judged, type Landmark, type Spot } from '../shared/client'
 import { inUnit, known, plusMinus, spoken } from '../shared/format'
 import { stage as ink } from '../shared/theme'
-import { distance, marksAt, repeats, roleOf, type Desk, type Tool } from './desk'
+import { distance, followedAt, marksAt, repeats, roleOf, trail, type Desk, type Tool, type Trails } from './desk'
 import type { Frames } from './frames'
 import { Loupe } from './Loupe'
 
@@ -36,11 +36,13 @@ type Props = {
   onTool: (t: Tool | undefined) => void
   /** Values whose drawing is shown. */
   shown: Judged[]
+  /** Which paths of followed points are drawn. */
+  trails: Trails
   caption?: { name: string; sees: string }
   onPreview: (values: Judged[] | undefined) => void
 }
 
-export function Stage({ desk, clip, frames, frame, placing, armed, tool, onTool, shown, caption, onPreview }: Props) {
+export function Stage({ desk, clip, frames, frame, placing, armed, tool, onTool, shown, trails, caption, onPreview }: Props) {
   const room = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const [size, setSize] = useState({ w: 804, h: 452 })
@@ -108,7 +110,8 @@ export function Stage({ desk, clip, frames, frame, placing, armed, tool, onTool,
     [clip],
   )
 
-  const kept = marksAt(desk.bench, frame).filter((m) => m.name !== hidden)
+  const followed = followedAt(desk.bench, desk.paths, frame)
+  const kept = [...marksAt(desk.bench, frame), ...followed].filter((m) => m.name !== hidden)
   const marks = moving ? [...kept.filter((m) => m.name !== moving.name), { frame, name: moving.name, ...moving.at, source: 'placed' }] : kept
   const preview = usePreview(desk.bench.id, frame, moving, onPreview)
 
@@ -229,9 +232,9 @@ export function Stage({ desk, clip, frames, frame, placing, armed, tool, onTool,
       }
       return
     }
-    if (tool.kind === 'origin') desk.send({ kind: 'origin', at })
-    if (tool.kind === 'scale') desk.send({ kind: 'scale', scale: { a: first!, b: at, metres: tool.metres, what: tool.what } })
-    if (tool.kind === 'level') desk.send({ kind: 'level', level: { a: first!, b: at, vertical: tool.vertical } })
+    if (tool.kind === 'origin') desk.send({ kind: 'origin', at, frame })
+    if (tool.kind === 'scale') desk.send({ kind: 'scale', scale: { a: first!, b: at, metres: tool.metres, what: tool.what, frame } })
+    if (tool.kind === 'level') desk.send({ kind: 'level', level: { a: first!, b: at, vertical: tool.vertical, frame } })
     if (tool.kind === 'subject') desk.send({ kind: 'subject', subject: { frame, a: first!, b: at } })
     setSaid('Marked.')
     onTool(undefined)
@@ -276,6 +279,8 @@ export function Stage({ desk, clip, frames, frame, placing, armed, tool, onTool,
         style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', cursor: aim ? 'crosshair' : 'default', touchAction: 'none' }}>
         <Guides desk={desk} frame={frame} scale={scale} first={first} cursor={cursor} box={tool?.kind === 'subject'} />
         {cross && <path d={`M${cross.x - 14 * scale} ${cross.y}h${28 * scale}M${cross.x} ${cross.y - 14 * scale}v${28 * scale}`} stroke={ink.arc} strokeWidth={1.5 * scale} />}
+        {desk.paths && trails !== 'none' && desk.paths.paths.filter((p) => trails === 'all' || p.name === (chosen ?? moving?.name ?? armed ?? usual(desk))).map((p) => <Trail key={p.name} desk={desk} name={p.name} frame={frame} scale={scale} />)}
+        {trails !== 'none' && followed.map((m) => <circle key={m.name} cx={m.x} cy={m.y} r={Math.max(2 * m.u, 1)} fill="none" stroke={ink.chalk} strokeWidth={scale} opacity={0.45} pointerEvents="none" />)}
         <Figure marks={marks} desk={desk} scale={scale} chosen={chosen} faint={!placing} />
         {shown.filter(known).flatMap((v) => v.drawings.filter((d) => d.frame === frame).map((d, i) => <Drawn key={v.key + i} v={v} d={d} scale={scale} full={shown.length < 3} label={i === 0 && shown.length < 3} />))}
       </svg>
@@ -357,11 +362,25 @@ function Figure({ marks, desk, scale, chosen, faint }: { marks: Landmark[]; desk
       })}
       {marks.map((m) => (
         <g key={m.name} data-landmark={m.name}>
-          <title>{spoken(m.name)}</title>
+          <title>{spoken(m.name)}{m.source === 'tracked' ? ', followed' : ''}</title>
           {m.name === chosen && <circle cx={m.x} cy={m.y} r={10 * scale} fill="none" stroke={ink.arc} strokeWidth={1.5 * scale} />}
-          <Dot at={m} role={roleOf(m.name, desk.bench)} size={(faint ? 2.4 : 3.2) * scale} />
+          <Dot at={m} role={roleOf(m.name, desk.bench)} size={(faint ? 2.4 : 3.2) * scale} hollow={m.source === 'tracked'} />
         </g>
       ))}
+    </g>
+  )
+}
+
+/** The path whose point is shown when none is chosen: of the implement, else of the first one. */
+const usual = (desk: Desk) => desk.paths!.paths.find((p) => p.name === 'implement')?.name ?? desk.paths!.paths[0]?.name
+
+/** A followed point's way about the picture, a dot for each picture. */
+function Trail({ desk, name, frame, scale }: { desk: Desk; name: string; frame: number; scale: number }) {
+  const parts = trail(desk.paths!, name, frame)
+  return (
+    <g pointerEvents="none" data-trail={name}>
+      {parts.map((part, i) => <polyline key={i} points={part.map((p) => `${p.x},${p.y}`).join(' ')} fill="none" stroke={roleInk[roleOf(name, desk.bench)]} strokeWidth={1.5 * scale} opacity={0.8} />)}
+      {parts.flat().map((p, i) => <circle key={i} cx={p.x} cy={p.y} r={1.3 * scale} fill={ink.chalk} opacity={0.7} />)}
     </g>
   )
 }

@@ -1,4 +1,4 @@
-import type { Bench, Command, Event, Judged, Key, Landmark, Reading, Spot } from '../shared/client'
+import type { Bench, Command, Event, Followed, Judged, Key, Landmark, Reading, Spot } from '../shared/client'
 
 export const stages = ['watch', 'split', 'measure', 'judge', 'assign'] as const
 export type StageName = (typeof stages)[number]
@@ -17,11 +17,17 @@ export type Tool =
 /** How often a joint is placed in the repeatability test. */
 export const repeats = 5
 
+/** Which paths of followed points are drawn. */
+export type Trails = 'one' | 'all' | 'none'
+export const trailChoices: [Trails, string][] = [['one', 'this point’s path'], ['all', 'all paths'], ['none', 'none']]
+
 /** All that the parts of the Bench share. */
 export type Desk = {
   bench: Bench
   event: Event
   reading?: Reading
+  /** Where followed points are. */
+  paths?: Followed
   send: (c: Command) => void
   /** Shows a picture. */
   go: (frame: number) => void
@@ -63,7 +69,7 @@ export function needsAt(rungs: Key[], frame: number, reading: Reading | undefine
 }
 
 /** What lies in the coach's hand on a picture: its rungs, the one chosen, and the landmark to place. */
-export function inHand({ bench, event, reading }: Pick<Desk, 'bench' | 'event' | 'reading'>, frame: number, rungChosen?: string, picked?: { frame: number; name: string }) {
+export function inHand({ bench, event, reading, paths }: Pick<Desk, 'bench' | 'event' | 'reading' | 'paths'>, frame: number, rungChosen?: string, picked?: { frame: number; name: string }) {
   const rungs = rungsAt(event, bench, frame)
   // A stamped rung that the picture does not show is not the one in hand.
   const chosen = rungs.some((k) => k.id === rungChosen) || bench.stamps[rungChosen ?? ''] === undefined ? rungChosen : undefined
@@ -71,8 +77,45 @@ export function inHand({ bench, event, reading }: Pick<Desk, 'bench' | 'event' |
   const current = here?.id ?? chosen
   const needs = needsAt(here ? [here, ...rungs.filter((k) => k !== here)] : [], frame, reading)
   const placed = new Set(marksAt(bench, frame).map((m) => m.name))
-  const armed = (picked?.frame === frame ? picked.name : undefined) ?? needs.find((n) => !placed.has(n))
-  return { rungs, here, current, next: nextRung(event, bench, current), needs, placed, armed }
+  const followed = new Set(followedAt(bench, paths, frame).map((m) => m.name))
+  const armed = (picked?.frame === frame ? picked.name : undefined) ?? needs.find((n) => !placed.has(n) && !followed.has(n))
+  return { rungs, here, current, next: nextRung(event, bench, current), needs, placed, followed, armed }
+}
+
+/** A followed point on a picture, with its standard uncertainty. */
+export type FollowedMark = Landmark & { u: number }
+
+/** The followed points of a picture, but for those that are placed there. */
+export function followedAt(b: Bench, paths: Followed | undefined, frame: number): FollowedMark[] {
+  const i = frame - (paths?.first ?? 0)
+  const placed = new Set(marksAt(b, frame).map((m) => m.name))
+  return paths?.paths.flatMap((p) => (p.u[i] > 0 && !placed.has(p.name) ? [{ frame, name: p.name, x: p.x[i], y: p.y[i], u: p.u[i], source: 'tracked' }] : [])) ?? []
+}
+
+/** How many pictures before and after are drawn of a path. */
+const trailReach = 24
+
+/** The stretches of a path about a picture, as they lie in the world that the picture shows. */
+export function trail(paths: Followed, name: string, frame: number): Spot[][] {
+  const p = paths.paths.find((x) => x.name === name)
+  const now = frame - paths.first
+  if (!p || now < 0 || now >= p.x.length) return []
+  const out: Spot[][] = [[]]
+  for (let i = Math.max(0, now - trailReach); i < Math.min(p.x.length, now + trailReach + 1); i++) {
+    if (p.u[i] > 0) out[out.length - 1].push(between(paths.camera, i, now, { x: p.x[i], y: p.y[i] }))
+    else if (out[out.length - 1].length) out.push([])
+  }
+  return out.filter((s) => s.length > 1)
+}
+
+/** Takes a still point from one picture to another, as the camera moved. */
+function between(camera: number[][], from: number, to: number, p: Spot): Spot {
+  if (from === to || !camera[from] || !camera[to]) return p
+  const [a, b, c, d] = camera[from], n = a * a + b * b
+  const x = p.x - c, y = p.y - d
+  const w = { x: (a * x + b * y) / n, y: (a * y - b * x) / n }
+  const [e, f, g, h] = camera[to]
+  return { x: e * w.x - f * w.y + g, y: f * w.x + e * w.y + h }
 }
 
 export const marksAt = (b: Bench, frame: number): Landmark[] => b.landmarks.filter((l) => l.frame === frame)

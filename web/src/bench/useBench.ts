@@ -27,6 +27,8 @@ function foresee(b: Bench, c: Command): Bench {
       return { ...b, calibration: { ...b.calibration, level: c.level } }
     case 'origin':
       return { ...b, calibration: { ...b.calibration, origin: c.at } }
+    case 'followed':
+      return { ...b, calibration: { ...b.calibration, followed: c.followed } }
     case 'known':
       return { ...b, calibration: { ...b.calibration, known: c.known } }
     case 'ramp':
@@ -91,8 +93,11 @@ export function useBench(id: string) {
           setKept(data)
           done()
         } else if (response.status === 409) {
+          const { theirs } = error as Schemas['Conflict']
           sending.current = undefined
-          setClash({ theirs: (error as Schemas['Conflict']).theirs, mine: first })
+          // Paths that came in from the background are nobody's change to decide on.
+          if (theirs.version === kept.version + 1 && theirs.undo === 'followed') setKept(theirs)
+          else setClash({ theirs, mine: first })
         } else if (response.status >= 500) again()
         else {
           setRefusal((error as Schemas['Problem'] | undefined)?.message ?? `the server answered ${response.status}`)
@@ -130,7 +135,14 @@ export function useBench(id: string) {
     staleTime: Infinity,
   })
 
+  const followed = kept?.calibration.followed
+  const paths = useQuery({
+    queryKey: ['paths', followed], enabled: !!followed, staleTime: Infinity,
+    queryFn: () => ask(client.GET('/api/followings/{id}/paths', { params: { path: { id: followed! } } })),
+  })
+
   return {
+    paths: followed ? paths.data : undefined,
     bench: kept && waiting.reduce(foresee, kept),
     reading: readable ? reading.data : undefined,
     saving: waiting.length > 0,

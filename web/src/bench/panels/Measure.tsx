@@ -9,16 +9,19 @@ import { Plain } from './Film'
 import { Hint, Section } from './Panel'
 
 /** Placing: which landmark is next, the picture's scale, and the numbers so far. */
-export function Measure({ desk, frame, rungs, needs, placed, armed, onArm, tool, onTool, preview, onNextRung }: {
-  desk: Desk; frame: number; rungs: Key[]; needs: string[]; placed: Set<string>; armed?: string; onArm: (l: string) => void
+export function Measure({ desk, frame, rungs, needs, placed, followed, armed, onArm, tool, onTool, preview, onNextRung, children }: {
+  desk: Desk; frame: number; rungs: Key[]; needs: string[]; placed: Set<string>; followed: Set<string>; armed?: string; onArm: (l: string) => void
   tool?: Tool; onTool: (t: Tool | undefined) => void; preview?: Judged[]; onNextRung?: () => void
+  /** Following the points. */
+  children: React.ReactNode
 }) {
   const extras = desk.reading?.extras.filter((x) => x.frame === frame) ?? []
   if (rungs.length === 0 && extras.length === 0) {
     return (
       <>
         <Section title="Landmarks"><Hint>Landmarks are placed on stamped pictures. Choose a stamped rung on the ladder (W, E), or stamp this picture first.</Hint></Section>
-        <Marks desk={desk} tool={tool} onTool={onTool} />
+        {children}
+        <Marks desk={desk} frame={frame} tool={tool} onTool={onTool} />
         <Hand desk={desk} frame={frame} tool={tool} onTool={onTool} />
       </>
     )
@@ -26,15 +29,16 @@ export function Measure({ desk, frame, rungs, needs, placed, armed, onArm, tool,
   const fresh = new Map(preview?.map((v) => [v.key, v]))
   const values = rungs.flatMap((k) => valuesAt(desk.reading, k.id)).map((v) => fresh.get(v.key) ?? v)
   const done = needs.filter((n) => placed.has(n)).length
+  const found = needs.filter((n) => followed.has(n)).length
   const { scale, level, origin } = desk.bench.calibration
-  const marked = scale && level && origin
+  const marked = scale && level && (origin || !desk.event.line)
   const role = armed && roleOf(armed, desk.bench)
   return (
     <>
-      <Section title={rungs.length ? rungs.map((k) => k.name).join(', ') : `${extras[0].for}, ${keyName(desk.event, extras[0].place)}`} aside={needs.length ? `${done} of ${needs.length} placed` : ''}>
+      <Section title={rungs.length ? rungs.map((k) => k.name).join(', ') : `${extras[0].for}, ${keyName(desk.event, extras[0].place)}`} aside={needs.length ? `${done} of ${needs.length} placed${found ? `, ${found} followed` : ''}` : ''}>
         {needs.length === 0 ? <Hint>No landmarks are needed here: this stamp is used for its time.</Hint> : (
           <>
-            <BodyFigure desk={desk} needs={needs} placed={placed} armed={armed} onArm={onArm} />
+            <BodyFigure desk={desk} needs={needs} placed={placed} followed={followed} armed={armed} onArm={onArm} />
             {armed ? (
               <Text aria-live="polite" aria-label="To place">{placed.has(armed) ? 'Place again: ' : 'Place the '}<b>{spoken(armed)}</b>{role !== 'middle' && <Text as="span" color={role === 'front' ? 'brick' : 'sky'}> ({role})</Text>}</Text>
             ) : (
@@ -44,7 +48,7 @@ export function Measure({ desk, frame, rungs, needs, placed, armed, onArm, tool,
         )}
       </Section>
       <Extras desk={desk} frame={frame} places={rungs.length ? rungs.map((k) => k.id) : extras.map((x) => x.place)} />
-      {!marked && <Marks desk={desk} tool={tool} onTool={onTool} />}
+      {!marked && <Marks desk={desk} frame={frame} tool={tool} onTool={onTool} />}
       {values.length > 0 && (
         <Section title="Values" aside="± is 2 u">
           {values.map((v) => (
@@ -56,7 +60,8 @@ export function Measure({ desk, frame, rungs, needs, placed, armed, onArm, tool,
           ))}
         </Section>
       )}
-      {marked && <Marks desk={desk} tool={tool} onTool={onTool} />}
+      {children}
+      {marked && <Marks desk={desk} frame={frame} tool={tool} onTool={onTool} />}
       <Hand desk={desk} frame={frame} tool={tool} onTool={onTool} knee={needs.find((n) => n.startsWith('knee'))} />
     </>
   )
@@ -101,7 +106,7 @@ function Hand({ desk, frame, tool, onTool, knee }: { desk: Desk; frame: number; 
 const same = (a: Tool | undefined, b: Tool) => a?.kind === b.kind && (b.kind !== 'scale' || (a.kind === 'scale' && a.what === b.what)) && (b.kind !== 'level' || (a.kind === 'level' && a.vertical === b.vertical))
 
 /** Scale, level and the line: said of the picture once, by clicks. */
-function Marks({ desk, tool, onTool }: { desk: Desk; tool?: Tool; onTool: (t: Tool | undefined) => void }) {
+function Marks({ desk, frame, tool, onTool }: { desk: Desk; frame: number; tool?: Tool; onTool: (t: Tool | undefined) => void }) {
   const { scale, level, origin } = desk.bench.calibration
   const measured = desk.reading?.scale
   const pick = (t: Tool, label: string) => {
@@ -111,7 +116,7 @@ function Marks({ desk, tool, onTool }: { desk: Desk; tool?: Tool; onTool: (t: To
         bg={on ? 'ink' : 'transparent'} color={on ? 'paper' : 'ink'} borderColor={on ? 'ink' : 'hair'}>{label}</chakra.button>
     )
   }
-  const says = tool?.kind === 'origin' ? 'Press on the start line, at its edge nearest to the runner.' : tool?.kind === 'scale' ? `Press on both ends of: ${tool.what}.` : tool?.kind === 'level' ? `Press two points of a line that is ${tool.vertical ? 'vertical' : 'level'} in truth.` : ''
+  const says = tool?.kind === 'origin' ? `Press on the ${desk.event.line}, at its edge nearest to the athlete.` : tool?.kind === 'scale' ? `Press on both ends of: ${tool.what}.` : tool?.kind === 'level' ? `Press two points of a line that is ${tool.vertical ? 'vertical' : 'level'} in truth.` : ''
   return (
     <Section title="The picture's scale">
       <Row name="Scale" value={scale && `${scale.what}:${measured ? ` 1 m = ${measured.pxPerM.toFixed(0)} ± ${(2 * measured.u).toFixed(0)} px` : ''}`} onClear={() => desk.send({ kind: 'scale' })}>
@@ -120,11 +125,14 @@ function Marks({ desk, tool, onTool }: { desk: Desk; tool?: Tool; onTool: (t: To
       <Row name="Level" value={level && (level.vertical ? 'a vertical is marked' : 'a level line is marked')} onClear={() => desk.send({ kind: 'level' })}>
         {pick({ kind: 'level', vertical: false }, 'two level points')}{pick({ kind: 'level', vertical: true }, 'two points of a post')}
       </Row>
-      <Row name="Start line" value={origin && 'marked'} onClear={() => desk.send({ kind: 'origin' })}>{pick({ kind: 'origin' }, 'mark it')}</Row>
+      {desk.event.line && <Row name={capital(desk.event.line)} value={origin && 'marked'} onClear={() => desk.send({ kind: 'origin' })}>{pick({ kind: 'origin' }, 'mark it')}</Row>}
+      {desk.paths && desk.paths.camera.length > 0 && <Hint>The camera moved; it is taken out of every length. What is marked here holds for picture {frame}.</Hint>}
       {says && <Text role="status" mt="4px" fontWeight="600">{says}</Text>}
     </Section>
   )
 }
+
+const capital = (s: string) => s[0].toUpperCase() + s.slice(1)
 
 function Row({ name, value, onClear, children }: { name: string; value?: string; onClear: () => void; children: React.ReactNode }) {
   return (
