@@ -308,7 +308,7 @@ func TestHalving(t *testing.T) {
 
 // What OpenCV 4.6's calcOpticalFlowPyrLK (window 17 × 17, three halvings) finds
 // on the same two pictures of a cloth that moves, turns and grows:
-// test/follow/golden.py.
+// testdata/golden.py.
 func TestFlowAgreesWithOpenCV(t *testing.T) {
 	raw, err := os.ReadFile("testdata/flow.json")
 	if err != nil {

@@ -1,7 +1,7 @@
 """Makes core/track/testdata/flow.json: two pictures of a made-up cloth and
 where OpenCV finds points of the first in the second.
 
-    python3 test/follow/golden.py core/track/testdata/flow.json
+    python3 golden.py flow.json
 """
 import base64
 import json
