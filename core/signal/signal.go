@@ -1,5 +1,5 @@
 // Package signal smooths what was followed from picture to picture without
-// moving it in time, and differentiates it. Samples are evenly spaced.
+// moving it in time, and differentiates it.
 package signal
 
 import (
