@@ -175,19 +175,20 @@ const (
 
 // Outliers are the samples that lie off their neighbours by more than least and
 // by more than six robust standard deviations of how all samples do: off the
-// median of the middles of the three nearest pairs around them.
+// middles of most of the three nearest pairs around them.
 func Outliers(x []float64, least float64) []int {
 	off := make([]float64, len(x))
 	var known []float64
 	for i := range x {
-		var middles []float64
+		var misses []float64
 		for j := 1; j <= pairs && i >= j && i+j < len(x); j++ {
 			if m := (x[i-j] + x[i+j]) / 2; !math.IsNaN(m) {
-				middles = append(middles, m)
+				misses = append(misses, math.Abs(x[i]-m))
 			}
 		}
-		if len(middles) >= 2 && !math.IsNaN(x[i]) {
-			off[i] = math.Abs(x[i] - median(middles))
+		if len(misses) >= 2 && !math.IsNaN(x[i]) {
+			slices.Sort(misses)
+			off[i] = misses[(len(misses)-1)/2]
 			known = append(known, off[i])
 		}
 	}
