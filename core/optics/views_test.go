@@ -1,0 +1,422 @@
+package optics
+
+import (
+	"encoding/json"
+	"math"
+	"math/rand/v2"
+	"os"
+	"strings"
+	"testing"
+
+	"gonum.org/v1/gonum/spatial/r2"
+	"gonum.org/v1/gonum/spatial/r3"
+)
+
+// golden is what OpenCV 4.6 computes: testdata/golden.py.
+type golden struct {
+	Homography struct {
+		Metres, Px [][2]float64
+		H          homography
+	}
+	Views struct {
+		Control   [][3]float64
+		ControlPx [2][][2]float64
+		Px        [2][][2]float64
+		Points    [][3]float64
+	}
+	Lens struct {
+		Focal, K1, K2  float64
+		Bent, Straight [][2]float64
+	}
+	Boards struct {
+		Focal, Cx, Cy, K1 float64
+		Photographs       int
+		Corners           [][][2]float64
+	}
+}
+
+func opencv(t *testing.T) (g golden) {
+	t.Helper()
+	raw, err := os.ReadFile("testdata/opencv.json")
+	if err == nil {
+		err = json.Unmarshal(raw, &g)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	return g
+}
+
+func flat(v [][2]float64) (out []r2.Vec) {
+	for _, p := range v {
+		out = append(out, r2.Vec{X: p[0], Y: p[1]})
+	}
+	return out
+}
+
+func space(v [][3]float64) (out []r3.Vec) {
+	for _, p := range v {
+		out = append(out, r3.Vec{X: p[0], Y: p[1], Z: p[2]})
+	}
+	return out
+}
+
+func TestTheGroundAgreesWithOpenCV(t *testing.T) {
+	g := opencv(t).Homography
+	ground, err := NewGround(flat(g.Metres), flat(g.Px), 0.7)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := range g.H {
+		near(t, "an element", ground.toPx[i], g.H[i], 1e-4*math.Max(1, math.Abs(g.H[i])))
+	}
+	for _, m := range flat(g.Metres) {
+		back, u, err := ground.At(ground.Px(m))
+		if err != nil || r2.Norm(r2.Sub(back, m)) > 1e-9 || u.X <= 0 || u.Y <= 0 {
+			t.Errorf("%v comes back as %v ± %v: %v", m, back, u, err)
+		}
+	}
+}
+
+// over is a camera behind a circle, on the side away from the sector.
+func over() homography {
+	return homography{-20, -230, 640, -40, 12, 560, 0.11, 0.004, 1}
+}
+
+// Over many hands that mark the ground's points and a foot, the truth lies
+// inside ±2u as often as it should.
+func TestGroundCoverage(t *testing.T) {
+	h := over()
+	corners := []r2.Vec{{X: -1.2, Y: -1.2}, {X: 1.3, Y: -1.1}, {X: 1.2, Y: 1.2}, {X: -1.1, Y: 1.2}, {X: 0, Y: 0}}
+	rnd := rand.New(rand.NewPCG(8, 3))
+	hand := func(p r2.Vec) r2.Vec {
+		return r2.Add(p, r2.Vec{X: 1.5 * rnd.NormFloat64(), Y: 1.5 * rnd.NormFloat64()})
+	}
+	inside, n, turned, turns := 0, 0, 0, 0
+	for range 600 {
+		var px []r2.Vec
+		for _, c := range corners {
+			px = append(px, hand(h.apply(c)))
+		}
+		ground, err := NewGround(corners, px, 1.5)
+		if err != nil {
+			t.Fatal(err)
+		}
+		heel := r2.Vec{X: rnd.Float64() - 0.5, Y: rnd.Float64() - 0.5}
+		way := 2 * math.Pi * rnd.Float64()
+		toe := r2.Add(heel, r2.Vec{X: 0.27 * math.Cos(way), Y: 0.27 * math.Sin(way)})
+		a, b := hand(h.apply(heel)), hand(h.apply(toe))
+		at, u, err := ground.At(a)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, d := range []float64{(at.X - heel.X) / u.X, (at.Y - heel.Y) / u.Y} {
+			if n++; math.Abs(d) <= 2 {
+				inside++
+			}
+		}
+		deg, du, err := ground.Direction(a, b)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if turns++; math.Abs(math.Remainder(deg-way*180/math.Pi, 360)) <= 2*du {
+			turned++
+		}
+	}
+	for what, share := range map[string]float64{"places": float64(inside) / float64(n), "directions": float64(turned) / float64(turns)} {
+		if share < 0.93 || share > 0.98 {
+			t.Errorf("%s: %.1f %% of the truth lies inside ±2u", what, 100*share)
+		}
+	}
+}
+
+// A circle of known size tells the ground: the same as known points do.
+func TestTheGroundOfACircle(t *testing.T) {
+	h := over()
+	const radius = 1.0675
+	var rim []r2.Vec
+	for i := range 9 {
+		s, c := math.Sincos(float64(i) * 2 * math.Pi / 9)
+		rim = append(rim, h.apply(r2.Vec{X: radius * c, Y: radius * s}))
+	}
+	ground, err := GroundOfCircle(rim, h.apply(r2.Vec{}), h.apply(r2.Vec{Y: -1.5}), radius, 1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, m := range []r2.Vec{{X: 0.4, Y: -0.3}, {X: -0.9, Y: 0.2}, {Y: 1}} {
+		got, _, err := ground.At(h.apply(m))
+		if err != nil {
+			t.Fatal(err)
+		}
+		near(t, "x", got.X, m.X, 1e-6)
+		near(t, "y", got.Y, m.Y, 1e-6)
+	}
+	if _, err := GroundOfCircle(rim[:4], h.apply(r2.Vec{}), h.apply(r2.Vec{Y: -1.5}), radius, 1); err == nil {
+		t.Error("four points make a rim")
+	}
+	var line []r2.Vec
+	for i := range 6 {
+		line = append(line, r2.Vec{X: float64(i), Y: float64(2 * i)})
+	}
+	if _, err := GroundOfCircle(line, r2.Vec{X: 2, Y: 5}, r2.Vec{X: 9, Y: 9}, radius, 1); err == nil {
+		t.Error("a line makes a rim")
+	}
+}
+
+func TestGroundsThatCannotBe(t *testing.T) {
+	square := []r2.Vec{{}, {X: 4}, {X: 4, Y: 4}, {Y: 4}}
+	for name, px := range map[string][]r2.Vec{
+		"collinear":  {{X: 1}, {X: 2}, {X: 3}, {X: 4}},
+		"coincident": {{X: 5, Y: 5}, {X: 5, Y: 5}, {X: 5, Y: 5}, {X: 5, Y: 5}},
+		"NaN":        {{X: math.NaN()}, {X: 2, Y: 1}, {X: 3, Y: 9}, {X: 4, Y: 2}},
+		"huge":       {{X: math.Inf(1)}, {X: 2, Y: 1}, {X: 3, Y: 9}, {X: 4, Y: 2}},
+		"three":      {{X: 1}, {X: 2, Y: 1}, {X: 3, Y: 9}},
+	} {
+		if g, err := NewGround(square[:len(px)], px, 1); err == nil {
+			t.Errorf("%s: %+v", name, g)
+		}
+	}
+	g, err := NewGround([]r2.Vec{{X: -1, Y: -1}, {X: 1, Y: -1}, {X: 1, Y: 1}, {X: -1, Y: 1}}, []r2.Vec{over().apply(r2.Vec{X: -1, Y: -1}), over().apply(r2.Vec{X: 1, Y: -1}), over().apply(r2.Vec{X: 1, Y: 1}), over().apply(r2.Vec{X: -1, Y: 1})}, 1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if p, _, err := g.At(r2.Vec{X: 640, Y: -2000}); err == nil {
+		t.Errorf("the sky lies on the ground at %v", p)
+	}
+}
+
+func TestTwoViewsAgreeWithOpenCV(t *testing.T) {
+	g := opencv(t).Views
+	var views []View
+	for _, px := range g.ControlPx {
+		v, err := NewView(space(g.Control), flat(px))
+		if err != nil {
+			t.Fatal(err)
+		}
+		near(t, "the miss of exact control points", v.RMS, 0, 1e-6)
+		views = append(views, v)
+	}
+	for i, want := range space(g.Points) {
+		p, u, rms, err := Triangulate(views, []r2.Vec{flat(g.Px[0])[i], flat(g.Px[1])[i]}, 1)
+		if err != nil {
+			t.Fatal(err)
+		}
+		// OpenCV makes an algebraic miss smallest, we that on the pictures: they
+		// agree well within what a pixel is worth.
+		if d := r3.Norm(r3.Sub(p, want)); d > 0.5*r3.Norm(u) || rms > 4 {
+			t.Errorf("point %d lies %.4f m from OpenCV's, a pixel is worth %.4f; it misses by %.1f px", i, d, r3.Norm(u), rms)
+		}
+	}
+	if _, err := NewView(space(g.Control)[:4], flat(g.ControlPx[0])[:4]); err == nil {
+		t.Error("four points tell a camera")
+	}
+	var sheet []r3.Vec
+	for _, c := range space(g.Control) {
+		sheet = append(sheet, r3.Vec{X: c.X, Y: c.Y + c.Z})
+	}
+	if _, err := NewView(sheet, flat(g.ControlPx[0])); err == nil || !strings.Contains(err.Error(), "one plane") {
+		t.Errorf("points of one plane tell a camera: %v", err)
+	}
+	if _, _, _, err := Triangulate([]View{views[0], views[0]}, []r2.Vec{{X: 600, Y: 300}, {X: 600, Y: 300}}, 1); err == nil {
+		t.Error("one camera twice sees depth")
+	}
+}
+
+func TestTriangulationCoverage(t *testing.T) {
+	g := opencv(t).Views
+	var views []View
+	for _, px := range g.ControlPx {
+		v, err := NewView(space(g.Control), flat(px))
+		if err != nil {
+			t.Fatal(err)
+		}
+		views = append(views, v)
+	}
+	rnd := rand.New(rand.NewPCG(2, 2))
+	inside, n := 0, 0
+	for range 800 {
+		truth := r3.Vec{X: 2*rnd.Float64() - 1, Y: 2*rnd.Float64() - 1, Z: 2 * rnd.Float64()}
+		var px []r2.Vec
+		for _, v := range views {
+			px = append(px, r2.Add(v.Px(truth), r2.Vec{X: 2 * rnd.NormFloat64(), Y: 2 * rnd.NormFloat64()}))
+		}
+		p, u, _, err := Triangulate(views, px, 2)
+		if err != nil {
+			t.Fatal(err)
+		}
+		d := r3.Sub(p, truth)
+		for _, z := range []float64{d.X / u.X, d.Y / u.Y, d.Z / u.Z} {
+			if n++; math.Abs(z) <= 2 {
+				inside++
+			}
+		}
+	}
+	if share := float64(inside) / float64(n); share < 0.93 || share > 0.97 {
+		t.Errorf("%.1f %% of %d inside ±2u", 100*share, n)
+	}
+}
+
+func TestLensAgreesWithOpenCV(t *testing.T) {
+	g := opencv(t).Lens
+	l := Lens{r2.Vec{X: 640, Y: 360}, g.Focal, g.K1, g.K2}
+	for i, p := range flat(g.Bent) {
+		got := l.Straighten(p)
+		if d := r2.Norm(r2.Sub(got, flat(g.Straight)[i])); d > 1e-3 {
+			t.Errorf("%v is straightened %.4f px from OpenCV's", p, d)
+		}
+		near(t, "bent again", r2.Norm(r2.Sub(l.Bend(got), p)), 0, 1e-6)
+	}
+}
+
+// The rows and columns of four of OpenCV's chessboard photographs are straight:
+// they give the bend that its calibration gives all thirteen.
+func TestStraightLinesTellTheLens(t *testing.T) {
+	g := opencv(t).Boards
+	var lines [][]r2.Vec
+	for _, board := range g.Corners {
+		corners := flat(board)
+		for row := range 6 {
+			lines = append(lines, corners[9*row:9*row+9])
+		}
+		for column := range 9 {
+			var line []r2.Vec
+			for row := range 6 {
+				line = append(line, corners[9*row+column])
+			}
+			lines = append(lines, line)
+		}
+	}
+	lens, rms, err := StraightLines(lines, r2.Vec{X: g.Cx, Y: g.Cy}, g.Focal)
+	if err != nil {
+		t.Fatal(err)
+	}
+	near(t, "the lens's first term", lens.K1, g.K1, 0.025)
+	if rms > 0.4 {
+		t.Errorf("the lines miss by %.2f px", rms)
+	}
+	if _, _, err := StraightLines([][]r2.Vec{{{X: 1}, {X: 2}}}, r2.Vec{}, 500); err == nil {
+		t.Error("two points are bent")
+	}
+}
+
+func TestFilmsAreJoinedByTheirStamps(t *testing.T) {
+	first := []float64{0.5, 1.2, 2.9, 3.4}
+	var second []float64
+	for _, at := range first {
+		second = append(second, 0.71+1.002*at)
+	}
+	j, err := Join(first, second, 0.004)
+	if err != nil {
+		t.Fatal(err)
+	}
+	near(t, "the offset", j.Offset, 0.71, 1e-9)
+	near(t, "the rate", j.Rate, 1.002, 1e-9)
+	near(t, "an instant", j.At(2), 0.71+2.004, 1e-9)
+	rnd := rand.New(rand.NewPCG(6, 6))
+	offset, rate, n := 0, 0, 2000
+	for range n {
+		var a, b []float64
+		for i, at := range first {
+			a, b = append(a, at+0.004*rnd.NormFloat64()), append(b, second[i]+0.004*rnd.NormFloat64())
+		}
+		j, err := Join(a, b, 0.004)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if math.Abs(j.Offset-0.71) <= 2*j.OffsetU {
+			offset++
+		}
+		if math.Abs(j.Rate-1.002) <= 2*j.RateU {
+			rate++
+		}
+	}
+	if offset < n*93/100 || rate < n*93/100 {
+		t.Errorf("of %d, %d offsets and %d rates lie inside ±2u", n, offset, rate)
+	}
+	one, err := Join([]float64{1}, []float64{3}, 0.002)
+	if err != nil || one.Rate != 1 || one.Offset != 2 || one.OffsetU < 0.0028 {
+		t.Errorf("one stamp joins as %+v: %v", one, err)
+	}
+	for _, bad := range [][2][]float64{{{}, {}}, {{1, 1}, {2, 3}}, {{1, 2}, {5, 4}}, {{1}, {1, 2}}} {
+		if _, err := Join(bad[0], bad[1], 0.002); err == nil {
+			t.Errorf("%v joins", bad)
+		}
+	}
+}
+
+// A shank of 0.43 m, turned out of the picture by an angle, is seen shorter.
+func TestDepthOfForeshortening(t *testing.T) {
+	for _, deg := range []float64{20, 45, 70} {
+		s, c := math.Sincos(deg * math.Pi / 180)
+		d, u, err := Depth(0.43*c*200, 2, 200, 0.43, 0.01)
+		if err != nil {
+			t.Fatal(err)
+		}
+		near(t, "the depth", d, 0.43*s, 1e-9)
+		up, _, err := Depth(0.43*c*200-2, 2, 200, 0.43, 0.01)
+		if err != nil || u < 0.9*(up-d) || u > 0.2 {
+			t.Errorf("at %v° u is %.3f m, two pixels make %.3f (%v)", deg, u, up-d, err)
+		}
+	}
+	if d, u, err := Depth(87, 2, 200, 0.43, 0.01); err != nil || d != 0 || u < 0.05 {
+		t.Errorf("a part that looks a hair too long lies in the picture: %v ± %v, %v", d, u, err)
+	}
+	for _, bad := range [][5]float64{{120, 2, 200, 0.43, 0.01}, {80, 2, 0, 0.43, 0.01}, {math.NaN(), 2, 200, 0.43, 0.01}} {
+		if _, _, err := Depth(bad[0], bad[1], bad[2], bad[3], bad[4]); err == nil {
+			t.Errorf("%v has a depth", bad)
+		}
+	}
+}
+
+func TestTheCamerasMovementIsThatOfMostPoints(t *testing.T) {
+	rnd := rand.New(rand.NewPCG(1, 1))
+	want := Movement{complex(1.01*math.Cos(0.02), 1.01*math.Sin(0.02)), complex(7.5, -2.25)}
+	var a, b []r2.Vec
+	for i := range 30 {
+		p := r2.Vec{X: 1280 * rnd.Float64(), Y: 720 * rnd.Float64()}
+		q := r2.Add(want.Map(p), r2.Vec{X: 0.05 * rnd.NormFloat64(), Y: 0.05 * rnd.NormFloat64()})
+		if i%4 == 0 { // the athlete
+			q = r2.Add(q, r2.Vec{X: 12 + 5*rnd.Float64(), Y: 3})
+		}
+		a, b = append(a, p), append(b, q)
+	}
+	m, agree, err := FitMovement(a, b, 0.6)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := range a {
+		if agree[i] == (i%4 == 0) {
+			t.Errorf("point %d is taken for the wrong one", i)
+		}
+	}
+	for _, p := range []r2.Vec{{}, {X: 1280, Y: 720}} {
+		near(t, "a corner", r2.Norm(r2.Sub(m.Map(p), want.Map(p))), 0, 0.15)
+	}
+	near(t, "there and back", r2.Norm(m.Then(m.Back()).Map(r2.Vec{X: 100, Y: 50})), math.Hypot(100, 50), 1e-9)
+	near(t, "the zoom", m.Zoom(), 1.01, 1e-3)
+	near(t, "the turn", m.Degrees(), 0.02*180/math.Pi, 0.05)
+	if _, _, err := FitMovement(a[:2], b[:2], 1); err == nil {
+		t.Error("two points tell a movement")
+	}
+	if m, _, err := FitMovement([]r2.Vec{{}, {}, {}}, []r2.Vec{{}, {}, {}}, 1); err == nil {
+		t.Errorf("one spot tells a movement: %v", m)
+	}
+	c := Camera{First: 5, Moved: []Movement{Rest, want}}
+	if got, u := c.At(9); got != want || u <= 0 {
+		t.Errorf("beyond its last picture the camera is %v ± %v", got, u)
+	}
+	if len(c.Steady(1280, 720, 2).Moved) == 0 || len((Camera{Moved: []Movement{Rest, {Turn: 1, Shift: 0.5}}}).Steady(1280, 720, 2).Moved) != 0 {
+		t.Error("a camera that moved stood, or one that stood moved")
+	}
+}
+
+func BenchmarkTriangulate(b *testing.B) {
+	views := []View{{at: [12]float64{1400, 0, 0, 100, 0, 0, -1400, 900, 0, 1, 0, 12}}, {at: [12]float64{0, 1400, 0, 100, 0, 0, -1400, 900, -1, 0, 0, 12}}}
+	p := r3.Vec{X: 0.3, Y: 0.2, Z: 1}
+	px := []r2.Vec{views[0].Px(p), views[1].Px(p)}
+	for b.Loop() {
+		if _, _, _, err := Triangulate(views, px, 1); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
