@@ -89,3 +89,104 @@ func TestABeatTwiceIsPassedOver(t *testing.T) {
 		t.Errorf("nothing gives %v", got)
 	}
 }
+
+func near(t *testing.T, what string, got, want, within float64) {
+	t.Helper()
+	if math.IsNaN(got) || math.Abs(got-want) > within {
+		t.Errorf("%s is %v, want %v", what, got, want)
+	}
+}
+
+// run is three strides of a runner: contacts of 0.20 s left and 0.21 s right,
+// flights of 0.12 s.
+func run() []Note {
+	var beats []Beat
+	at := 0.0
+	for i := range 6 {
+		foot, contact := "left", 0.20
+		if i%2 == 1 {
+			foot, contact = "right", 0.21
+		}
+		beats = append(beats, beat("td", foot, true, at), beat("to", foot, false, at+contact))
+		at += contact + 0.12
+	}
+	return Contacts(beats)
+}
+
+func TestStridesOfARun(t *testing.T) {
+	strides := Strides(run(), clock.Film{})
+	var contact, step, stride, flown, left, right []*Timing
+	for _, s := range strides {
+		contact, step, stride, flown = append(contact, s.Contact), append(step, s.Step), append(stride, s.Stride), append(flown, s.Flight)
+		if s.Foot == "left" {
+			left = append(left, s.Contact)
+		} else {
+			right = append(right, s.Contact)
+		}
+	}
+	near(t, "the flight", MeanOf(flown).Value, 0.12, 1e-9)
+	near(t, "the stride", MeanOf(stride).Value, 0.65, 1e-9)
+	if n := MeanOf(stride).N; n != 4 {
+		t.Errorf("of six contacts, %d strides are whole", n)
+	}
+	cadence, u := Cadence(MeanOf(step))
+	near(t, "the cadence", cadence, 60/MeanOf(step).Value, 1e-9)
+	if u <= 0 {
+		t.Error("a cadence is known exactly")
+	}
+	duty, _ := Duty(MeanOf(contact), MeanOf(stride))
+	near(t, "the duty factor", duty, 0.205/0.65, 1e-9)
+	share, u, tells, err := Symmetry(MeanOf(left), MeanOf(right))
+	if err != nil {
+		t.Fatal(err)
+	}
+	near(t, "the symmetry", share, 0.01/0.205, 1e-9)
+	if !tells || u > share/2 {
+		t.Errorf("5 %% ± %.1f %% is told apart: %v", 200*u, tells)
+	}
+	if _, _, _, err := Symmetry(MeanOf(left), Mean{}); err == nil {
+		t.Error("one foot is symmetrical")
+	}
+}
+
+// Morin et al. 2005: the force is a sine whose impulse carries the body's weight
+// over contact and flight, and the sinking is that force integrated twice.
+func TestSpringMassIsASine(t *testing.T) {
+	const mass, leg, speed, tc, tf, g = 68.0, 0.92, 4.2, 0.21, 0.13, 9.80665
+	s, err := SpringMass(Timing{tc, 0.004}, Timing{tf, 0.004}, mass, leg, speed)
+	if err != nil {
+		t.Fatal(err)
+	}
+	impulse, v, y, lowest := 0.0, -g*tf/2, 0.0, 0.0
+	const n = 20000
+	for i := range n {
+		f := s.Force.Value * math.Sin(math.Pi*(float64(i)+0.5)/n)
+		dt := tc / n
+		impulse += f * dt
+		v += (f/mass - g) * dt
+		y += v * dt
+		lowest = math.Min(lowest, y)
+	}
+	near(t, "the impulse", impulse, mass*g*(tc+tf), 0.01)
+	near(t, "the speed it leaves with", v, g*tf/2, 1e-4)
+	near(t, "the sinking", s.Sink.Value, -lowest, 1e-4)
+	near(t, "the vertical stiffness", s.Vertical.Value, s.Force.Value/s.Sink.Value, 1e-9)
+	near(t, "the leg's stiffness", s.Leg.Value, s.Force.Value/(leg-math.Sqrt(leg*leg-math.Pow(speed*tc/2, 2))+s.Sink.Value), 1e-6)
+	if s.Force.U <= 0 || s.Leg.U <= 0 || s.Force.Value/(mass*g) < 2 || s.Force.Value/(mass*g) > 3 {
+		t.Errorf("the force is %.2f ± %.2f body weights", s.Force.Value/mass/g, s.Force.U/mass/g)
+	}
+	for _, bad := range [][2]float64{{0.2, 0}, {0, 0.1}, {0.6, 0.1}} {
+		if _, err := SpringMass(Timing{bad[0], 0}, Timing{bad[1], 0}, mass, leg, speed); err == nil {
+			t.Errorf("contact %v, flight %v makes a spring", bad[0], bad[1])
+		}
+	}
+}
+
+func TestPathsThatTellNoContacts(t *testing.T) {
+	if _, err := FromPaths([]float64{0, 1}, []float64{0, 0}, []float64{0, 0}); err == nil {
+		t.Error("two pictures tell contacts")
+	}
+	if _, err := FromPaths([]float64{0, 1, 2, 3, 4}, []float64{0, 0, math.NaN(), 0, 0}, make([]float64, 5)); err == nil {
+		t.Error("a lost toe tells contacts")
+	}
+}

@@ -79,7 +79,7 @@ func TestArrowsPointOneWay(t *testing.T) {
 		"server/report":   {},
 		"server/store":    {},
 		"server/studio":   {"core", "server/browser", "web"},
-		"server/jobs":     {"core", "server/browser", "server/media", "server/store", "server/studio"},
+		"server/jobs":     {"core", "server/browser", "server/media", "server/reading", "server/store", "server/studio"},
 		"server/auth":     {"server/store"},
 		"server/reading":  {"core", "server/media", "server/store"},
 		"server/api":      {"core", "server/auth", "server/media", "server/reading", "server/report", "server/store", "server/studio"},
