@@ -52,7 +52,7 @@ func Kinds() []string {
 var kinds = map[string]kind{}
 
 func init() {
-	for _, some := range []map[string]kind{placed, timed, travelled, followed, thrown, massed} {
+	for _, some := range []map[string]kind{placed, timed, travelled, followed, thrown, massed, orbits} {
 		for name, k := range some {
 			kinds[name] = k
 		}

@@ -16,16 +16,17 @@ import (
 
 // Model errors that no pixel shows, all standard uncertainties.
 const (
-	JointAngleU  = 2.0   // degrees, an included angle: joint centres are not visible points
-	DirectionU   = 1.0   // degrees, a segment's or line's inclination
-	RestAngleU   = 2.0   // degrees, the shape of the trunk at rest
-	RestShareU   = 2.0   // percent, as much in shares of a length
-	BendU        = 2.0   // percent, of a pole that is not quite straight yet
-	JointApartU  = 0.006 // of standing height, the distance between two joint centres
-	MassU        = 0.01  // of standing height, the centre of mass
-	MassNoArmsU  = 0.01  // of standing height more, with the arms not placed
-	HiddenShare  = 0.05  // of the trunk's length, a far hip or shoulder read off the near one
-	TurnedShare  = 0.25  // as much, where hips and shoulders turn against the line of travel
+	JointAngleU  = 2.0    // degrees, an included angle: joint centres are not visible points
+	DirectionU   = 1.0    // degrees, a segment's or line's inclination
+	RestAngleU   = 2.0    // degrees, the shape of the trunk at rest
+	RestShareU   = 2.0    // percent, as much in shares of a length
+	BendU        = 2.0    // percent, of a pole that is not quite straight yet
+	JointApartU  = 0.0072 // of standing height, the distance between two joint centres
+	ShoeTipU     = 0.004  // of standing height, the tip of the foot within its shoe
+	MassU        = 0.01   // of standing height, the centre of mass
+	MassNoArmsU  = 0.01   // of standing height more, with the arms not placed
+	HiddenShare  = 0.05   // of the trunk's length, a far hip or shoulder read off the near one
+	TurnedShare  = 0.25   // as much, where hips and shoulders turn against the line of travel
 	minTrunkPx   = 20.0
 	unknownMarkU = optics.MarkU
 )
@@ -243,7 +244,7 @@ func pace(l body.Landmark, k known) float64 {
 }
 
 var (
-	standingPace = map[string][2]float64{"toe": {0, 0.4}, "heel": {0.1, 0.7}, "ankle": {0.15, 0.6}, "knee": {1, 0.9}} // just landed, just lifted
+	standingPace = map[string][2]float64{"toe": {0.12, 0.4}, "heel": {0.1, 0.7}, "ankle": {0.15, 0.6}, "knee": {1, 0.9}} // just landed, just lifted
 	freePace     = map[string]float64{"knee": 1.3, "ankle": 1.6, "heel": 1.7, "toe": 1.7}
 )
 

@@ -43,7 +43,12 @@ func step(p *probe) float64 {
 	}
 	from := p.at(p.stamp(-1), p.measure.Points[0])
 	p.segment(p.place, from, toe)
-	return p.metres(toe.X - from.X)
+	return p.metres(p.shoe(p.place, p.shoe(p.stamp(-1), toe.X-from.X)))
+}
+
+// shoe carries how well the tip of the foot is known within its shoe.
+func (p *probe) shoe(place string, px float64) float64 {
+	return px + p.input(source{what: "tip of the foot in its shoe at {at}", at: p.key(place).Name}, 0, ShoeTipU*p.sheet.HeightM)*p.plane.PxPerM
 }
 
 // twoSteps are the lengths, in pixels, of the step to here and the one before.

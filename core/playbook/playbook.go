@@ -15,28 +15,29 @@ const (
 
 // Event is one discipline's playbook.
 type Event struct {
-	ID       string    `json:"id"`
-	Name     string    `json:"name"`
-	Outline  bool      `json:"outline"` // names and evidence only: cues, chains and kinds are still to come
-	Variants []Variant `json:"variants"`
-	Zero     []string  `json:"zero"`    // the score's zero: the first of these that is stamped
-	Rate     float64   `json:"rate"`    // pictures per second that the event asks for
-	Pace     float64   `json:"pace"`    // m/s at which the athlete usually travels, for what a picture's own time leaves open
-	Aligned  bool      `json:"aligned"` // from the side, the far hip and shoulder hide behind the near ones
-	Roles    []Role    `json:"roles"`
-	Views    []string  `json:"views"`
-	Line     string    `json:"line"` // what distances are measured from, as in start line; empty: nothing
-	Lengths  []Length  `json:"lengths"`
-	Watch    []Pass    `json:"watch"`
-	Keys     []Key     `json:"keys"`
-	Phases   []Phase   `json:"phases"`
-	Measures []Measure `json:"measures"`
-	Looks    []Look    `json:"looks"`
-	Faults   []Fault   `json:"faults"`
-	Nodes    []Node    `json:"nodes"`
-	Cues     []Cue     `json:"cues"`
-	Drills   []Drill   `json:"drills"`
-	Care     []string  `json:"care"`
+	ID       string             `json:"id"`
+	Name     string             `json:"name"`
+	Outline  bool               `json:"outline"` // names and evidence only: cues, chains and kinds are still to come
+	Variants []Variant          `json:"variants"`
+	Zero     []string           `json:"zero"`    // the score's zero: the first of these that is stamped
+	Rate     float64            `json:"rate"`    // pictures per second that the event asks for
+	Pace     float64            `json:"pace"`    // m/s at which the athlete usually travels, for what a picture's own time leaves open
+	Aligned  bool               `json:"aligned"` // from the side, the far hip and shoulder hide behind the near ones
+	Roles    []Role             `json:"roles"`
+	Views    []string           `json:"views"`
+	Line     string             `json:"line"` // what distances are measured from, as in start line; empty: nothing
+	Lengths  []Length           `json:"lengths"`
+	Masses   map[string]float64 `json:"masses,omitempty"` // kg of the rules' implement, by sex
+	Watch    []Pass             `json:"watch"`
+	Keys     []Key              `json:"keys"`
+	Phases   []Phase            `json:"phases"`
+	Measures []Measure          `json:"measures"`
+	Looks    []Look             `json:"looks"`
+	Faults   []Fault            `json:"faults"`
+	Nodes    []Node             `json:"nodes"`
+	Cues     []Cue              `json:"cues"`
+	Drills   []Drill            `json:"drills"`
+	Care     []string           `json:"care"`
 }
 
 // Role is a side with a job, as in the front-block leg.

@@ -1,0 +1,283 @@
+package measure
+
+import (
+	"math"
+
+	"gonum.org/v1/gonum/mat"
+	"gonum.org/v1/gonum/spatial/r2"
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"neokinema/core/body"
+	"neokinema/core/orbit"
+)
+
+// orbits are the kinds that read the implement's orbit about a turn off its path
+// as a level camera at the back of the circle sees it.
+var orbits = map[string]kind{
+	"orbit-azimuth": {formula: "azimuth of the implement on the ellipse through its path over the turn, 0° = back of the circle, growing as the athlete turns", compute: func(p *probe) float64 { return p.round(p.azimuthNow()) }},
+	"orbit-low":     {formula: "azimuth of the lowest point of the orbit's plane", compute: orbitLow},
+	"orbit-high":    {formula: "azimuth of the highest point of the orbit's plane", compute: func(p *probe) float64 { return p.round(orbitLow(p) + 180) }},
+	"orbit-slope":   {formula: "inclination of the orbit's plane: its circle is seen as an ellipse, asin(short ÷ long axis) when the camera is level", compute: orbitSlope},
+	"orbit-speed":   {formula: "speed of the implement along its path, put on the orbit's plane", compute: orbitSpeed},
+	"orbit-pull":    {formula: "mass · speed² ÷ radius of the path's bend, without the implement's weight", compute: orbitPull},
+}
+
+const (
+	// turnTime is for how long before and after a moment an implement is asked to
+	// be followed, s: a slow turn, for what begins or ends there.
+	turnTime = 0.85
+	// wholeTurn is how far round, degrees, a path goes that is fitted, enoughTurn
+	// where it begins or ends near the place, leastTurn the least.
+	wholeTurn  = 380.0
+	enoughTurn = 280.0
+	leastTurn  = 250.0
+	// stride is over how many seconds a direction of a path is read.
+	stride = 0.02
+
+	// What one flat view leaves open: the camera is not far away, its aim not
+	// quite level, the plane turns within a turn. Measured on the simulated
+	// athlete (test/truth).
+	orbitAzimuthU = 6.8  // degrees, of a point's azimuth
+	orbitEndU     = 10.0 // degrees, where the path ends there
+	orbitLowU     = 11.0 // degrees
+	orbitSlopeU   = 3.3  // degrees
+	orbitSpeedU   = 0.05 // of the speed
+	orbitBendU    = 0.20 // of the radius of curvature
+	// bendReach is for how long on each side of a moment a path's bend is read, s.
+	bendReach = 0.04
+)
+
+// turn is the implement's orbit round a place.
+type turn struct {
+	orbit orbit.Orbit // level pixels
+	times []float64   // s
+	path  []r2.Vec    // level pixels, x to the picture's right, y up
+	at    int         // the place's own point
+	ok    bool
+
+	oneSided bool // the path begins or ends near the place
+}
+
+// round brings an azimuth to its usual side: low points and passes of the back
+// lie about 0, all others between 0 and 360.
+func (p *probe) round(az float64) float64 {
+	if p.measure.Kind == "orbit-low" {
+		return math.Remainder(az, 360)
+	}
+	return math.Mod(math.Mod(az, 360)+360, 360)
+}
+
+func (p *probe) rightHanded() bool { return p.sheet.Roles["throwing"] == body.Right }
+
+// turn finds it. How well single points are known hardly matters to a fit
+// through dozens of them, so they pass the gate together, by the kinds' own
+// uncertainties.
+func (p *probe) turn() turn {
+	f, ok := p.frame(p.place)
+	if !ok {
+		return turn{}
+	}
+	film := p.sheet.Film
+	n := int(math.Ceil(turnTime / film.Interval(f)))
+	first, last := max(0, f-n), min(film.Len()-1, f+n)
+	if r, thrown := p.sheet.Stamps["release"]; thrown && r >= f {
+		last = min(last, r)
+	}
+	point := func(i int) (r2.Vec, bool) {
+		m, ok := p.sheet.Marks[i]["implement"]
+		if !ok {
+			return r2.Vec{}, false
+		}
+		moved, _ := p.sheet.Camera.At(i)
+		v := p.plane.Map(moved.Back().Map(m.At))
+		if !p.plane.Rightward() {
+			v.X = -v.X
+		}
+		return v, true
+	}
+	missing := func() turn {
+		p.wanted = append(p.wanted, Followed{"implement", first, last, p.measure.Name})
+		p.miss("path", p.place, "follow the implement over the turn round %s", p.key(p.place).Name)
+		return turn{}
+	}
+	if _, ok := point(f); !ok {
+		return missing()
+	}
+	out := turn{}
+	step := max(1, int(math.Round(stride/film.Interval(f))))
+	// Outward from the place until the path has gone round.
+	outward := func(by, end int, most float64) (frames []int, turned float64) {
+		heading, known := 0.0, false
+		for i := f + by; (end-i)*by >= 0 && turned < most; i += by {
+			a, okA := point(i)
+			b, okB := point(i - by*step)
+			if !okA {
+				if _, next := point(i + by); !next {
+					break
+				}
+				continue
+			}
+			frames = append(frames, i)
+			if !okB || (i-f)*by < step {
+				continue
+			}
+			h := math.Atan2(a.Y-b.Y, a.X-b.X)
+			if known {
+				turned += math.Abs(math.Remainder(h-heading, 2*math.Pi)) * 180 / math.Pi
+			}
+			heading, known = h, true
+		}
+		return frames, turned
+	}
+	ahead, after := outward(1, last, wholeTurn/2)
+	behind, before := outward(-1, first, max(wholeTurn/2, enoughTurn-after))
+	if before+after < enoughTurn {
+		ahead, _ = outward(1, last, enoughTurn-before)
+	}
+	out.oneSided = min(after, before) < wholeTurn/4
+	var frames []int
+	for i := len(behind) - 1; i >= 0; i-- {
+		frames = append(frames, behind[i])
+	}
+	out.at = len(frames)
+	frames = append(append(frames, f), ahead...)
+	sweep, heading := 0.0, math.NaN()
+	for k, i := range frames {
+		v, _ := point(i)
+		out.path, out.times = append(out.path, v), append(out.times, film.At(i))
+		if k >= step {
+			h := math.Atan2(v.Y-out.path[k-step].Y, v.X-out.path[k-step].X)
+			if !math.IsNaN(heading) {
+				sweep += math.Remainder(h-heading, 2*math.Pi) * 180 / math.Pi
+			}
+			heading = h
+		}
+	}
+	if math.Abs(sweep) < leastTurn {
+		return missing()
+	}
+	o, err := orbit.FromBehind(out.path)
+	// What is nearer to the camera is seen larger about the picture's middle:
+	// that is taken out, as far as the camera's distance is known.
+	if middle := p.sheet.Optics.Centre; err == nil && middle != (r2.Vec{}) && p.plane.PxPerM > 0 {
+		d, _ := p.sheet.Optics.From()
+		c := p.plane.Map(middle)
+		if !p.plane.Rightward() {
+			c.X = -c.X
+		}
+		seen := out.path
+		for range 3 {
+			flat := make([]r2.Vec, len(seen))
+			for i, q := range seen {
+				away := (o.Behind(out.path[i]).X - o.Centre.X) / p.plane.PxPerM
+				flat[i] = r2.Add(c, r2.Scale(1+away/d, r2.Sub(q, c)))
+			}
+			out.path = flat
+			if o, err = orbit.FromBehind(flat); err != nil {
+				break
+			}
+		}
+	}
+	if err != nil {
+		p.miss("path", p.place, "%v", err)
+		return turn{}
+	}
+	out.orbit, out.ok = o, true
+	return out
+}
+
+// now is the implement's place on the orbit's plane, its velocity and its
+// acceleration there, px and s, at an instant: from the parabola through the
+// pictures within a time about it.
+func (t turn) now(when, within float64) (at, v, a r3.Vec) {
+	var rows []int
+	for i := range t.path {
+		if math.Abs(t.times[i]-t.times[t.at]) <= within {
+			rows = append(rows, i)
+		}
+	}
+	if len(rows) < 4 { // a low rate
+		rows = rows[:0]
+		for i := max(0, t.at-2); i < min(len(t.path), t.at+3); i++ {
+			rows = append(rows, i)
+		}
+	}
+	m, b := mat.NewDense(len(rows), 3, nil), mat.NewDense(len(rows), 3, nil)
+	for r, i := range rows {
+		d := t.times[i] - when
+		m.SetRow(r, []float64{1, d, d * d / 2})
+		q := t.orbit.Behind(t.path[i])
+		b.SetRow(r, []float64{q.X, q.Y, q.Z})
+	}
+	var c mat.Dense
+	if c.Solve(m, b) != nil {
+		return t.orbit.Behind(t.path[t.at]), v, a
+	}
+	row := func(i int) r3.Vec { return r3.Vec{X: c.At(i, 0), Y: c.At(i, 1), Z: c.At(i, 2)} }
+	return row(0), row(1), row(2)
+}
+
+func (p *probe) azimuthNow() float64 {
+	t := p.turn()
+	when := p.instant(p.place)
+	if !t.ok {
+		return 0
+	}
+	at, _, _ := t.now(when, reach)
+	u := orbitAzimuthU
+	if t.oneSided {
+		u = orbitEndU
+	}
+	return t.orbit.Azimuth(at, p.rightHanded()) + p.input(plain("one flat view of the orbit"), 0, u)
+}
+
+func orbitLow(p *probe) float64 {
+	t := p.turn()
+	if !t.ok {
+		return 0
+	}
+	return p.round(t.orbit.Low(p.rightHanded()) + p.input(plain("one flat view of the orbit"), 0, orbitLowU))
+}
+
+func orbitSlope(p *probe) float64 {
+	t := p.turn()
+	if !t.ok {
+		return 0
+	}
+	return t.orbit.Slope() + p.input(plain("one flat view of the orbit"), 0, orbitSlopeU)
+}
+
+func orbitSpeed(p *probe) float64 {
+	t := p.turn()
+	when := p.instant(p.place)
+	if !t.ok {
+		return 0
+	}
+	_, v, _ := t.now(when, reach)
+	return p.metres(r3.Norm(v)*(1+p.input(plain("one flat view of the orbit"), 0, orbitSpeedU))) / p.real(1)
+}
+
+func orbitPull(p *probe) float64 {
+	t := p.turn()
+	when := p.instant(p.place)
+	mass := p.sheet.Event.Masses[string(p.sheet.Sex)]
+	if mass == 0 {
+		p.miss("mass", "mass", "say how heavy the implement is")
+	}
+	if !t.ok || mass == 0 {
+		return 0
+	}
+	_, v, a := t.now(when, bendReach)
+	across := r3.Norm(r3.Cross(v, a))
+	if across == 0 {
+		p.miss("path", p.place, "the path runs straight round %s", p.key(p.place).Name)
+		return 0
+	}
+	speed := p.metres(r3.Norm(v)*(1+p.input(plain("one flat view of the orbit"), 0, orbitSpeedU))) / p.real(1)
+	radius := p.metres(math.Pow(r3.Norm(v), 3)/across) * (1 + p.input(plain("bend of the path"), 0, orbitBendU))
+	f, _, err := orbit.Pull(mass, speed, radius)
+	if err != nil {
+		p.miss("path", p.place, "%v", err)
+	}
+	return f
+}
