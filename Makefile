@@ -2,7 +2,7 @@
 # test; make proof gathers the long evidence.
 web_sources := $(shell find web/src web/public -type f) web/index.html web/figure.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: demo serve build test proof generate shots clips
+.PHONY: demo serve build test proof generate documents shots clips
 
 demo: build
 	@./bin/neokinema demo
@@ -34,12 +34,17 @@ test: web/dist/index.html
 proof: build
 	@scripts/need.sh test
 	go run ./test/load docs/performance.md
+	go run ./test/follow docs/following.md
 	go run ./test/proof docs/proof.md
 
 # The Go server and the TypeScript types of the contract.
 generate: web/node_modules/.package-lock.json
 	go tool oapi-codegen -config api/server.yaml api/openapi.yaml
 	cd web && npx openapi-typescript ../api/openapi.yaml -o src/shared/api.gen.d.ts
+
+# docs/measures.md, from the playbook and the registry of kinds.
+documents:
+	NEOKINEMA_DOCUMENTS=1 go test -count=1 -run Documented ./test/truth
 
 # The simulated athlete's clips, with their truth.
 clips: build

@@ -304,3 +304,13 @@ func pastLine(p *probe, sign float64) float64 {
 	p.segment(p.place, r2.Vec{X: from, Y: a.Y}, a)
 	return p.metres(sign * (a.X - from))
 }
+
+// Formula says in words what a kind computes.
+func Formula(kind string) string { return kinds[kind].formula }
+
+// NeedsPath reports whether a kind reads points on all pictures of a stretch.
+func NeedsPath(kind string) bool {
+	_, path := followed[kind]
+	_, orbit := orbits[kind]
+	return path || orbit
+}

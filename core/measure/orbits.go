@@ -83,8 +83,9 @@ func (p *probe) turn() turn {
 	if r, thrown := p.sheet.Stamps["release"]; thrown && r >= f {
 		last = min(last, r)
 	}
+	ball := body.Landmark(p.measure.Points[0])
 	point := func(i int) (r2.Vec, bool) {
-		m, ok := p.sheet.Marks[i]["implement"]
+		m, ok := p.sheet.Marks[i][ball]
 		if !ok {
 			return r2.Vec{}, false
 		}
@@ -96,8 +97,8 @@ func (p *probe) turn() turn {
 		return v, true
 	}
 	missing := func() turn {
-		p.wanted = append(p.wanted, Followed{"implement", first, last, p.measure.Name})
-		p.miss("path", p.place, "follow the implement over the turn round %s", p.key(p.place).Name)
+		p.wanted = append(p.wanted, Followed{ball, first, last, p.measure.Name})
+		p.miss("path", p.place, "follow the %s over the turn round %s", Spoken(ball), p.key(p.place).Name)
 		return turn{}
 	}
 	if _, ok := point(f); !ok {
