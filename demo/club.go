@@ -35,6 +35,7 @@ func id(name string) uuid.UUID {
 type looker interface {
 	Look(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 	Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
+	Follow(ctx context.Context, tx *sqlx.Tx, following uuid.UUID) error
 }
 
 // shown is a clip of the demo club, and whose it is.
@@ -197,7 +198,67 @@ func load(ctx context.Context, s *store.Store, jobs looker, account store.Accoun
 	if st.ready {
 		h.work(book, truth, st)
 	}
+	m, ok := measured[st.scenario]
+	if !ok {
+		return h.err
+	}
+	h.measure(book, sc, truth, m)
+	if h.err == nil {
+		h.err = s.AddFollowing(ctx, account.ID, id("following "+st.scenario), attempt, jobs.Follow)
+	}
 	return h.err
+}
+
+// said is what a coach says of a picture, by the names of the scene's marks.
+type said struct {
+	from, to       string // of a known length
+	metres         float64
+	what           string
+	levelA, levelB string
+	line           string // where the event has one
+}
+
+// measured are the clips of other events that are stamped, placed and followed.
+var measured = map[string]said{
+	"hammer-clean-back":   {"rim.left", "rim.right", 2.135, "circle across", "half-line.left", "half-line.right", ""},
+	"long-jump-hitch":     {"board.back", "sand", 1.2, "back of the board to the sand", "mark#-4", "mark#4", "line"},
+	"running-over-stride": {"mark#2", "mark#6", 4, "marks 1 m apart", "mark#0", "mark#9", ""},
+}
+
+// measure stamps, calibrates and places from the truth with a placing error.
+func (h *hand) measure(book playbook.Event, sc Scenario, truth sim.Truth, m said) {
+	book, err := book.As(sc.Want.Variant)
+	if err != nil {
+		h.err = err
+		return
+	}
+	r := rand.New(rand.NewPCG(5, 4))
+	miss := func(x, y float64) store.Spot {
+		return store.Spot{X: x + placing*r.NormFloat64(), Y: y + placing*r.NormFloat64()}
+	}
+	spot := func(name string) store.Spot { p := truth.Spot(name); return miss(p[0], p[1]) }
+	h.do(store.Command{Kind: "scale", Scale: &store.ScaleLine{A: spot(m.from), B: spot(m.to), Metres: m.metres, What: m.what}})
+	h.do(store.Command{Kind: "level", Level: &store.LevelLine{A: spot(m.levelA), B: spot(m.levelB)}})
+	if m.line != "" {
+		h.do(store.Command{Kind: "origin", At: new(spot(m.line))})
+	}
+	near := sc.Want.Athlete.Side
+	if truth.View == "side-closed" {
+		near = near.Other()
+	}
+	roles := body.Of(sc.Want.Event, sc.Want.Athlete.Side).Near(near)
+	for _, k := range book.Keys {
+		frame, ok := truth.Frames[k.ID]
+		if !ok || frame < 1 || frame >= len(truth.Film)-1 {
+			continue
+		}
+		h.do(store.Command{Kind: "stamp", Place: k.ID, Frame: new(frame)})
+		for _, l := range measure.Needs(book, roles, k.ID) {
+			if p := truth.Film[frame].InView[l]; p[2] == 1 {
+				h.do(store.Command{Kind: "landmark", Frame: new(frame), Landmark: string(l), At: new(miss(p[0], p[1]))})
+			}
+		}
+	}
 }
 
 // decoded waits for a clip.

@@ -63,7 +63,7 @@ type Reading struct {
 
 // Read judges an attempt's values and look-fors by its playbook.
 func Read(e playbook.Event, who playbook.Who, values []measure.Value, looks Looks) Reading {
-	r := Reading{Values: make([]Judged, len(values))}
+	r := Reading{Values: make([]Judged, len(values)), Findings: make([]Finding, 0, len(e.Faults))}
 	byKey := map[string]Judged{}
 	for i, v := range values {
 		r.Values[i] = verdict(e, who, v)

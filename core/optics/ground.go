@@ -10,6 +10,19 @@ import (
 	"gonum.org/v1/gonum/spatial/r2"
 )
 
+// farthest is beyond any pixel or place that is meant, px or m.
+const farthest = 1e7
+
+// somewhere reports whether coordinates are numbers of a place.
+func somewhere(v ...float64) bool {
+	for _, x := range v {
+		if !(math.Abs(x) < farthest) {
+			return false
+		}
+	}
+	return true
+}
+
 // homography maps one plane to another; its last element is 1.
 type homography [9]float64
 
@@ -100,7 +113,7 @@ func NewGround(metres, px []r2.Vec, markU float64) (Ground, error) {
 		markU = MarkU
 	}
 	for i := range px {
-		if v := px[i].X + px[i].Y + metres[i].X + metres[i].Y; math.IsNaN(v) || math.IsInf(v, 0) {
+		if !somewhere(px[i].X, px[i].Y, metres[i].X, metres[i].Y) {
 			return Ground{}, fmt.Errorf("point %d lies nowhere", i+1)
 		}
 	}
@@ -198,6 +211,9 @@ type place struct {
 
 func (g Ground) place(px r2.Vec) (place, error) {
 	out := place{at: g.toGround.apply(px)}
+	if !somewhere(px.X, px.Y, out.at.X, out.at.Y) {
+		return out, errors.New("that point lies nowhere on the ground")
+	}
 	front := g.toPx[6]*out.at.X + g.toPx[7]*out.at.Y + 1
 	if !(front*g.side > 0) || math.IsInf(out.at.X, 0) {
 		return out, errors.New("that point of the picture lies over the horizon: mark something on the ground")
@@ -284,6 +300,11 @@ func (g Ground) Direction(heel, toe r2.Vec) (degrees, u float64, err error) {
 func GroundOfCircle(rim []r2.Vec, centre, right r2.Vec, radius, markU float64) (Ground, error) {
 	if len(rim) < 5 {
 		return Ground{}, fmt.Errorf("a circle's rim needs five points or more, there are %d", len(rim))
+	}
+	for _, q := range append(slices.Clone(rim), centre, right) {
+		if !somewhere(q.X, q.Y) {
+			return Ground{}, errors.New("one of these points lies nowhere")
+		}
 	}
 	t, p := normal(rim)
 	a := mat.NewDense(len(p), 6, nil)

@@ -6,6 +6,7 @@
 package optics
 
 import (
+	"errors"
 	"fmt"
 	"math"
 
@@ -108,6 +109,9 @@ func (c Calibration) Plane() (Plane, error) {
 	}
 	if c.Level != nil {
 		n := c.Level.Length()
+		if math.IsNaN(n) || math.IsInf(n, 0) {
+			return p, errors.New("the level line lies nowhere: draw it again")
+		}
 		if n < 20 {
 			return p, fmt.Errorf("the level line is %.0f px long: lay it along something longer", n)
 		}
@@ -124,10 +128,13 @@ func (c Calibration) Plane() (Plane, error) {
 	}
 	if c.Scale != nil {
 		n := c.Scale.Length()
+		if math.IsNaN(n) || math.IsInf(n, 0) {
+			return p, errors.New("the scale line lies nowhere: draw it again")
+		}
 		if n < 20 {
 			return p, fmt.Errorf("the scale line is %.0f px long: use a longer known length", n)
 		}
-		if c.Scale.Metres <= 0 {
+		if !(c.Scale.Metres > 0) || math.IsInf(c.Scale.Metres, 0) {
 			return p, fmt.Errorf("the known length must be more than 0 m")
 		}
 		factor, _, err := c.Stretch()

@@ -27,6 +27,11 @@ func NewView(space []r3.Vec, px []r2.Vec) (View, error) {
 	if len(space) != len(px) || len(px) < leastControl {
 		return View{}, fmt.Errorf("a camera needs %d points whose places are known, there are %d", leastControl, min(len(px), len(space)))
 	}
+	for i, p := range space {
+		if !somewhere(p.X, p.Y, p.Z, px[i].X, px[i].Y) {
+			return View{}, fmt.Errorf("point %d lies nowhere", i+1)
+		}
+	}
 	var c r3.Vec
 	d := 0.0
 	for _, p := range space {
@@ -92,6 +97,11 @@ func Triangulate(views []View, px []r2.Vec, u float64) (p, pu r3.Vec, rms float6
 	if len(views) != len(px) || len(views) < 2 {
 		return p, pu, 0, fmt.Errorf("a point in space needs two views, there are %d", min(len(views), len(px)))
 	}
+	for _, at := range px {
+		if !somewhere(at.X, at.Y) {
+			return p, pu, 0, errors.New("the point lies nowhere on one of the pictures")
+		}
+	}
 	a, b := mat.NewDense(2*len(views), 3, nil), mat.NewVecDense(2*len(views), nil)
 	for i, v := range views {
 		for axis, at := range []float64{px[i].X, px[i].Y} {
@@ -133,7 +143,7 @@ func Triangulate(views []View, px []r2.Vec, u float64) (p, pu r3.Vec, rms float6
 	}
 	var chol mat.Cholesky
 	var inv mat.SymDense
-	if !chol.Factorize(&cov) || chol.InverseTo(&inv) != nil || math.IsNaN(p.X+p.Y+p.Z) {
+	if !chol.Factorize(&cov) || chol.InverseTo(&inv) != nil || !somewhere(p.X, p.Y, p.Z) {
 		return p, pu, 0, errors.New("the cameras look along one line: move one of them aside")
 	}
 	return p, r3.Vec{X: u * math.Sqrt(inv.At(0, 0)), Y: u * math.Sqrt(inv.At(1, 1)), Z: u * math.Sqrt(inv.At(2, 2))}, rms, nil

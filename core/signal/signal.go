@@ -13,7 +13,7 @@ type Filter struct{ B, A [3]float64 }
 // Butterworth is the second-order low-pass with its −3 dB point at cutoff of
 // rate, both in Hz (or both per picture).
 func Butterworth(cutoff, rate float64) (Filter, error) {
-	if cutoff <= 0 || cutoff >= rate/2 {
+	if !(cutoff > 0 && cutoff < rate/2) || math.IsInf(rate, 0) {
 		return Filter{}, fmt.Errorf("a cut-off of %g Hz does not lie between 0 and half the rate of %g Hz", cutoff, rate)
 	}
 	w := math.Tan(math.Pi * cutoff / rate)
@@ -47,14 +47,14 @@ func Smooth(x []float64, cutoff, rate float64) ([]float64, error) {
 	if len(x) < 2 {
 		return nil, fmt.Errorf("%d samples cannot be smoothed", len(x))
 	}
-	if cutoff >= rate/2 {
-		return nil, fmt.Errorf("a cut-off of %g Hz does not lie below half the rate of %g Hz", cutoff, rate)
+	if !(cutoff > 0 && cutoff < rate/2) || math.IsInf(rate, 0) {
+		return nil, fmt.Errorf("a cut-off of %g Hz does not lie between 0 and half the rate of %g Hz", cutoff, rate)
 	}
 	f, err := Butterworth(rate/math.Pi*math.Atan(math.Tan(math.Pi*cutoff/rate)/passes), rate)
 	if err != nil {
 		return nil, err
 	}
-	n := min(int(continued*rate/cutoff), len(x)-1)
+	n := int(min(continued*rate/cutoff, float64(len(x)-1)))
 	long := make([]float64, 0, len(x)+2*n)
 	for i := n; i > 0; i-- {
 		long = append(long, 2*x[0]-x[i])

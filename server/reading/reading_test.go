@@ -301,3 +301,67 @@ func TestTheHandsOwnErrorReplacesTheUsualOne(t *testing.T) {
 		t.Errorf("three repeats give %v", got)
 	}
 }
+
+// Every event's reading is whole: what the interface walks through is never
+// null, stamped and placed as a coach would.
+func TestEveryEventHasAReading(t *testing.T) {
+	books, err := playbook.Shipped()
+	if err != nil {
+		t.Fatal(err)
+	}
+	seen := map[string]bool{}
+	for _, s := range demo.Scenarios() {
+		if seen[s.Want.Event] {
+			continue
+		}
+		seen[s.Want.Event] = true
+		truth, err := s.Truth()
+		if err != nil {
+			t.Fatal(err)
+		}
+		e, err := books[s.Want.Event].As(s.Want.Variant)
+		if err != nil {
+			t.Fatal(err)
+		}
+		e = e.Measurable()
+		b := store.Bench{
+			Attempt: store.Attempt{Event: e.ID, Day: time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)},
+			Athlete: store.Athlete{Sex: string(s.Want.Athlete.Sex), HeightM: 1.8, FrontLeg: "R", Hand: string(s.Want.Athlete.Side), JumpLeg: string(s.Want.Athlete.Side), Level: "trained"},
+			Clip:    &store.Clip{Status: "ready", Width: truth.Width, Height: truth.Height, KeptWidth: truth.Width, Frames: len(truth.Film), BaseNum: 1, BaseDen: 100, PlaybackRate: 100, CaptureRate: truth.Capture, View: truth.View, Rightward: true},
+			Stamps:  map[string]int{}, Looks: map[string]string{},
+		}
+		pts := make([]int64, len(truth.Film))
+		for i := range pts {
+			pts[i] = int64(i)
+		}
+		for _, k := range e.Keys {
+			if n, ok := truth.Frames[k.ID]; ok && n > 0 && n < len(pts)-1 {
+				b.Stamps[k.ID] = n
+				for _, l := range measure.Needs(e, Roles(b).Near(Foot(b)), k.ID) {
+					at := truth.At(n, l)
+					b.Landmarks = append(b.Landmarks, store.Landmark{Frame: n, Name: string(l), X: at.X, Y: at.Y, Source: "placed"})
+				}
+			}
+		}
+		r, err := Read(e, b, pts)
+		if err != nil {
+			t.Fatalf("%s: %v", e.ID, err)
+		}
+		data, err := json.Marshal(r)
+		if err != nil {
+			t.Fatalf("%s: %v", e.ID, err) // a NaN or an infinity
+		}
+		if i := strings.Index(string(data), ":null"); i >= 0 {
+			t.Errorf("%s: %s is null", e.ID, data[max(0, i-20):i])
+		}
+		known := 0
+		for _, v := range r.Values {
+			if v.Known() {
+				known++
+			}
+		}
+		if known < 4 {
+			t.Errorf("%s: only %d numbers", e.ID, known)
+		}
+	}
+}

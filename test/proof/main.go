@@ -30,6 +30,10 @@ var all = []evidence{
 	{"The truth lies inside ± 2u", "", []string{"-v", "-run", "Coverage|Repeatability|FreeFall", "./test/truth", "./core/optics", "./core/clock"}, regexp.MustCompile(`\S+: [\d.]+ % of \d+ inside.*|--- PASS: (\S+)`)},
 	{"What ffprobe prints, however odd", "", []string{"-run", "xxx", "-fuzz", "FuzzStamps", "-fuzztime", "60s", "./server/media"}, regexp.MustCompile(`elapsed: 1m.*execs: \d+`)},
 	{"Streams of pictures, however cut", "", []string{"-run", "xxx", "-fuzz", "FuzzSplit", "-fuzztime", "60s", "./server/media"}, regexp.MustCompile(`elapsed: 1m.*execs: \d+`)},
+	{"Grounds, however marked", "", []string{"-run", "xxx", "-fuzz", "FuzzGround", "-fuzztime", "30s", "./core/optics"}, regexp.MustCompile(`elapsed: 30s.*execs: \d+`)},
+	{"Points of two views, however seen", "", []string{"-run", "xxx", "-fuzz", "FuzzTriangulate", "-fuzztime", "30s", "./core/optics"}, regexp.MustCompile(`elapsed: 30s.*execs: \d+`)},
+	{"Orbits, however followed", "", []string{"-run", "xxx", "-fuzz", "FuzzOrbit", "-fuzztime", "30s", "./core/orbit"}, regexp.MustCompile(`elapsed: 30s.*execs: \d+`)},
+	{"Curves, however sampled", "", []string{"-run", "xxx", "-fuzz", "FuzzSmooth", "-fuzztime", "30s", "./core/signal"}, regexp.MustCompile(`elapsed: 30s.*execs: \d+`)},
 	{"A backup put back is identical", "", []string{"-v", "-run", "RestoredBackup", "./test/e2e"}, regexp.MustCompile(`--- PASS: (\S+)`)},
 	{"The core and the server alone", "", []string{"-run", "xxx", "-bench", ".", "./core/...", "./server/..."}, regexp.MustCompile(`Benchmark\S+\s+\d+\s+\d.*`)},
 }

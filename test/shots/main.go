@@ -43,6 +43,14 @@ var views = []view{
 	{"watch", stage("Watch", 'd', 'd')},
 	{"split", stage("Split", 'e', 'e', 'e', 'e', 'e')},
 	{"measure", stage("Measure", 'w', 'w', 'w', 'w')},
+	{"follow", func(c *drive.Coach) {
+		c.Go("/")
+		c.Press("hammer 1")
+		c.Press("Measure")
+		c.Press("catch 2")
+		c.Key('d', 'd', 'd', 'd')
+		c.Press("all paths")
+	}},
 	{"judge", stage("Judge")},
 	{"assign", stage("Assign")},
 	{"keys", stage("Measure", '?')},

@@ -57,8 +57,7 @@ function Film({ desk, clip }: { desk: Desk; clip: Clip }) {
       <span>·</span>
       {level ? bit('level', level.vertical ? 'by a vertical' : 'by a horizontal') : 'level as filmed'}
       <span>·</span>
-      {origin ? bit('line', 'marked') : 'line not marked'}
-      <span>·</span>
+      {desk.event.line && <>{origin ? bit(desk.event.line, 'marked') : `${desk.event.line} not marked`}<span>·</span></>}
       <span>shown ± is 2 u</span>
     </>
   )

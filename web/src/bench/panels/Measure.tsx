@@ -1,4 +1,5 @@
-import { Box, Flex, Text, chakra } from '@chakra-ui/react'
+import { Box, Flex, Input, Text, chakra } from '@chakra-ui/react'
+import { useState } from 'react'
 import { Act } from '../../shared/Act'
 import type { Judged, Key } from '../../shared/client'
 import { known, spoken } from '../../shared/format'
@@ -120,7 +121,8 @@ function Marks({ desk, frame, tool, onTool }: { desk: Desk; frame: number; tool?
   return (
     <Section title="The picture's scale">
       <Row name="Scale" value={scale && `${scale.what}:${measured ? ` 1 m = ${measured.pxPerM.toFixed(0)} ± ${(2 * measured.u).toFixed(0)} px` : ''}`} onClear={() => desk.send({ kind: 'scale' })}>
-        {desk.event.lengths.map((l) => pick({ kind: 'scale', metres: l.metres, what: l.name }, `${l.name}, ${l.metres.toFixed(2)} m`))}
+        {desk.event.lengths.map((l) => pick({ kind: 'scale', metres: l.metres, what: l.name }, `${l.name}, ${l.metres} m`))}
+        <OtherLength tool={tool} onTool={onTool} />
       </Row>
       <Row name="Level" value={level && (level.vertical ? 'a vertical is marked' : 'a level line is marked')} onClear={() => desk.send({ kind: 'level' })}>
         {pick({ kind: 'level', vertical: false }, 'two level points')}{pick({ kind: 'level', vertical: true }, 'two points of a post')}
@@ -129,6 +131,23 @@ function Marks({ desk, frame, tool, onTool }: { desk: Desk; frame: number; tool?
       {desk.paths && desk.paths.camera.length > 0 && <Hint>The camera moved; it is taken out of every length. What is marked here holds for picture {frame}.</Hint>}
       {says && <Text role="status" mt="4px" fontWeight="600">{says}</Text>}
     </Section>
+  )
+}
+
+/** A length that the coach knows and the event does not. */
+function OtherLength({ tool, onTool }: { tool?: Tool; onTool: (t: Tool | undefined) => void }) {
+  const [open, setOpen] = useState(false)
+  const [what, setWhat] = useState('')
+  const [metres, setMetres] = useState('')
+  const m = Number(metres.replace(',', '.'))
+  const on = tool?.kind === 'scale' && tool.what === what
+  if (!open) return <Plain fontSize="12.5px" onClick={() => setOpen(true)}>another length</Plain>
+  return (
+    <Flex as="form" gap="4px" wrap="wrap" onSubmit={(e) => { e.preventDefault(); if (m > 0 && what.trim()) onTool({ kind: 'scale', metres: m, what: what.trim() }) }}>
+      <Input aria-label="What it is" placeholder="cone to cone" size="xs" h="30px" w="112px" value={what} onChange={(e) => setWhat(e.currentTarget.value)} />
+      <Input aria-label="Its length, m" placeholder="m" inputMode="decimal" size="xs" h="30px" w="52px" value={metres} onChange={(e) => setMetres(e.currentTarget.value)} />
+      <Act type="submit" h="30px" px="8px" disabled={!(m > 0) || !what.trim()} aria-pressed={on}>mark it</Act>
+    </Flex>
   )
 }
 
