@@ -5,6 +5,7 @@ package judge
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"neokinema/core/playbook"
 )
@@ -68,15 +69,16 @@ func Settles(u, step float64, unit string, b playbook.Band, resolve float64) str
 }
 
 func format(v float64, unit string) string {
+	text := fmt.Sprintf("%.2f %s", v, unit)
 	switch unit {
 	case "deg":
-		return fmt.Sprintf("%.1f°", v)
+		text = fmt.Sprintf("%.1f°", v)
 	case "s":
-		return fmt.Sprintf("%.3f s", v)
+		text = fmt.Sprintf("%.3f s", v)
 	case "%":
-		return fmt.Sprintf("%.0f %%", v)
+		text = fmt.Sprintf("%.0f %%", v)
 	}
-	return fmt.Sprintf("%.2f %s", v, unit)
+	return strings.Replace(text, "-", "−", 1)
 }
 
 // Text is a band in words: "88–105°", "160° or more".

@@ -65,6 +65,7 @@ var placed = map[string]kind{
 	"line":         {formula: "inclination of the line fitted through the points, 90° = upright", compute: func(p *probe) float64 { return line(p, p.place) }},
 	"lean":         {formula: "lean of first→second point from the vertical, forward positive; from behind and before: toward the free side", compute: func(p *probe) float64 { return leaning(p, 1) }},
 	"lean-in":      {formula: "lean of first→second point from the vertical, toward the take-off leg's side, where the curve's centre is", compute: func(p *probe) float64 { return p.leanTo(p.place, p.sideways(p.sheet.Roles["takeoff"])) }},
+	"break-in":     {formula: "lean of second→third point − lean of first→second, toward the take-off leg's side", compute: breakIn},
 	"recline":      {formula: "lean of first→second point from the vertical, backward positive", compute: func(p *probe) float64 { return leaning(p, -1) }},
 	"incline":      {formula: "inclination of first→second point, 0° = level, upward positive", compute: func(p *probe) float64 { return inclined(p, 1) }},
 	"incline-back": {formula: "inclination of first→second point from the ground behind, 90° = upright", compute: func(p *probe) float64 { return inclined(p, -1) }},
@@ -195,6 +196,16 @@ func (p *probe) leanTo(place string, side float64) float64 {
 	p.arc(place, a, r2.Vec{X: a.X, Y: a.Y + r2.Norm(r2.Sub(b, a))}, b)
 	v := math.Atan2(side*(b.X-a.X), b.Y-a.Y) * 180 / math.Pi
 	return p.rested(p.input(source{what: "joint centres at {at}", at: p.key(place).Name}, v, DirectionU))
+}
+
+// breakIn is by how much the upper line leans more than the lower one.
+func breakIn(p *probe) float64 {
+	side := p.sideways(p.sheet.Roles["takeoff"])
+	a, b, c := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1]), p.at(p.place, p.measure.Points[2])
+	p.segment(p.place, a, b)
+	p.segment(p.place, b, c)
+	lean := func(a, b r2.Vec) float64 { return math.Atan2(side*(b.X-a.X), b.Y-a.Y) * 180 / math.Pi }
+	return p.input(jointCentres, lean(b, c)-lean(a, b), JointAngleU)
 }
 
 // across reports whether the camera looks along the direction of travel.

@@ -37,7 +37,7 @@ const (
 	// What one flat view leaves open: the camera is not far away, its aim not
 	// quite level, the plane turns within a turn. Measured on the simulated
 	// athlete (test/truth).
-	orbitAzimuthU = 6.8  // degrees, of a point's azimuth
+	orbitAzimuthU = 7.5  // degrees, of a point's azimuth
 	orbitEndU     = 10.0 // degrees, where the path ends there
 	orbitLowU     = 11.0 // degrees
 	orbitSlopeU   = 3.3  // degrees

@@ -53,7 +53,11 @@ func (p *probe) shoe(place string, px float64) float64 {
 
 // twoSteps are the lengths, in pixels, of the step to here and the one before.
 func twoSteps(p *probe) (now, before float64) {
-	toe := func(place string) r2.Vec { return p.at(place, p.measure.Points[0]) }
+	toe := func(place string) r2.Vec {
+		v := p.at(place, p.measure.Points[0])
+		v.X = p.shoe(place, v.X)
+		return v
+	}
 	a, b, c := toe(p.stamp(-2)), toe(p.stamp(-1)), toe(p.place)
 	p.segment(p.stamp(-1), a, b)
 	p.segment(p.place, b, c)

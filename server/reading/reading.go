@@ -358,7 +358,9 @@ func (r *Reading) score(e playbook.Event, s *measure.Sheet, first int, working b
 
 func (r *Reading) contacts(e playbook.Event, s *measure.Sheet, at map[string]clock.Instant, first float64, working body.Side) {
 	var beats []footfall.Beat
+	moves := map[string]bool{} // the feet that this event lifts at all
 	for _, k := range e.Keys {
+		moves[k.Lands+k.Lifts] = true
 		if t, ok := at[k.ID]; ok && k.Lands+k.Lifts != "" {
 			beats = append(beats, footfall.Beat{Place: k.ID, Foot: k.Lands + k.Lifts, Lands: k.Lands != "", At: t})
 		}
@@ -381,6 +383,16 @@ func (r *Reading) contacts(e playbook.Event, s *measure.Sheet, at map[string]clo
 			out.Value, out.U = &d, &u
 		}
 		r.Notes = append(r.Notes, out)
+	}
+	for role, side := range s.Roles { // a foot that never leaves the ground
+		if role == "pivot" && !moves[role] && len(notes) > 0 {
+			foot := "rear"
+			if side == working {
+				foot = "front"
+			}
+			r.Notes = append(r.Notes, Note{Foot: foot, Start: begin, End: end, OpenStart: true, OpenEnd: true})
+			return
+		}
 	}
 	for _, rest := range footfall.Rests(notes) {
 		r.Rests = append(r.Rests, Rest{rest.Start.T - r.ZeroT, rest.End.T - r.ZeroT})

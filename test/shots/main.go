@@ -5,6 +5,7 @@ package main
 
 import (
 	"bytes"
+	"encoding/json"
 	"flag"
 	"fmt"
 	"image"
@@ -37,6 +38,29 @@ func stage(name string, keys ...input.Key) func(c *drive.Coach) {
 	}
 }
 
+// followed is the id of the hammer attempt that is placed and followed.
+func followed(c *drive.Coach) string {
+	data, err := c.Fetch("/api/today")
+	if err != nil {
+		panic(err)
+	}
+	var today struct {
+		Attempts []struct {
+			ID, Event string
+			Landmarks int
+		}
+	}
+	if err := json.Unmarshal(data, &today); err != nil {
+		panic(err)
+	}
+	for _, a := range today.Attempts {
+		if a.Event == "hammer" && a.Landmarks > 0 {
+			return a.ID
+		}
+	}
+	panic("the demo's hammer is not placed yet")
+}
+
 var views = []view{
 	{"today", func(c *drive.Coach) { c.Go("/"); c.See("Film again") }},
 	{"new-attempt", func(c *drive.Coach) { c.Go("/"); c.Press("New attempt") }},
@@ -44,9 +68,7 @@ var views = []view{
 	{"split", stage("Split", 'e', 'e', 'e', 'e', 'e')},
 	{"measure", stage("Measure", 'w', 'w', 'w', 'w')},
 	{"follow", func(c *drive.Coach) {
-		c.Go("/")
-		c.Press("hammer 1")
-		c.Press("Measure")
+		c.Go("/attempts/" + followed(c) + "/measure")
 		c.Press("catch 2")
 		c.Key('d', 'd', 'd', 'd')
 		c.Press("all paths")

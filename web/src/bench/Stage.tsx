@@ -398,7 +398,7 @@ function Guides({ desk, frame, scale, first, cursor, box }: { desk: Desk; frame:
       {level && line(level.a, level.b, `${2 * scale} ${4 * scale}`)}
       {origin && <path d={`M${origin.x} ${origin.y - 14 * scale}v${22 * scale}`} {...thin} strokeWidth={2 * scale} />}
       {subject?.frame === frame && frameOf(subject.a, subject.b)}
-      {desk.bench.landmarks.filter((l) => l.name === 'implement').map((l) => <circle key={l.frame} cx={l.x} cy={l.y} r={4 * scale} fill="none" {...thin} opacity={l.frame === frame ? 1 : 0.45} />)}
+      {!desk.paths && desk.bench.landmarks.filter((l) => l.name === 'implement').map((l) => <circle key={l.frame} cx={l.x} cy={l.y} r={4 * scale} fill="none" {...thin} opacity={l.frame === frame ? 1 : 0.45} />)}
       {first && (<g>{end(first, 'f')}{cursor && (box ? frameOf(first, cursor) : line(first, cursor, `${5 * scale} ${3 * scale}`))}</g>)}
     </g>
   )

@@ -42,7 +42,7 @@ export function Follow({ desk, frame, trails, onTrails, onChange }: { desk: Desk
   const wanted = desk.reading?.follows ?? []
   if (names.size === 0 && !paths) return null
   return (
-    <Section title="Follow" aside={paths ? `${paths.paths.length} points, ${paths.paths[0]?.x.length ?? 0} pictures` : ''}>
+    <Section title="Follow" aside={paths ? `${points(paths.paths.length)}, ${paths.paths[0]?.x.length ?? 0} pictures` : ''}>
       {!paths && !busy && <Hint>Each point that is placed is looked for on all pictures between: place it on a few key positions, then follow.{wanted.length > 0 && ` ${wanted[0].for} needs it.`}</Hint>}
       {busy ? (
         <>
@@ -52,7 +52,7 @@ export function Follow({ desk, frame, trails, onTrails, onChange }: { desk: Desk
         </>
       ) : (
         <Flex gap="10px" mt="6px" align="center" wrap="wrap">
-          <Act h="36px" onClick={follow}>{paths ? 'Follow again' : `Follow ${names.size} points`}</Act>
+          <Act h="36px" onClick={follow}>{paths ? 'Follow again' : `Follow ${points(names.size)}`}</Act>
           {paths && <Plain fontSize="13px" onClick={() => desk.send({ kind: 'followed' })}>measure without</Plain>}
         </Flex>
       )}
@@ -72,4 +72,5 @@ export function Follow({ desk, frame, trails, onTrails, onChange }: { desk: Desk
   )
 }
 
+const points = (n: number) => (n === 1 ? '1 point' : `${n} points`)
 const busyState = (s?: string) => s === 'waiting' || s === 'following'
