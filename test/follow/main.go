@@ -3,10 +3,14 @@
 // and machine:
 //
 //	go run ./test/follow docs/following.md
+//
+// It asks the python3 of the path for OpenCV, or the one that NEOKINEMA_PYTHON
+// names.
 package main
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -217,7 +221,7 @@ func (b *beside) compare(s *scene) error {
 	if err != nil {
 		return err
 	}
-	cmd := exec.Command("/usr/bin/python3", "test/follow/opencv.py")
+	cmd := exec.Command(cmp.Or(os.Getenv("NEOKINEMA_PYTHON"), "python3"), "test/follow/opencv.py")
 	cmd.Stdin = bytes.NewReader(append(append(ask, '\n'), s.raw...))
 	cmd.Stderr = os.Stderr
 	out, err := cmd.Output()
