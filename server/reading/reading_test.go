@@ -354,6 +354,9 @@ func TestEveryEventHasAReading(t *testing.T) {
 		if i := strings.Index(string(data), ":null"); i >= 0 {
 			t.Errorf("%s: %s is null", e.ID, data[max(0, i-20):i])
 		}
+		if len(r.Order) > 0 {
+			t.Errorf("%s: a clean attempt is out of order: %v", e.ID, r.Order)
+		}
 		known := 0
 		for _, v := range r.Values {
 			if v.Known() {
