@@ -74,7 +74,6 @@ var views = []view{
 		c.Press("all paths")
 	}},
 	{"judge", stage("Judge")},
-	{"assign", stage("Assign")},
 	{"keys", stage("Measure", '?')},
 	{"film", func(c *drive.Coach) {
 		stage("Watch", 'd', 'd')(c)
