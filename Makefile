@@ -32,7 +32,7 @@ test: web/dist/index.html
 
 # The long evidence and the figures of speed, written under docs/.
 proof: build
-	@scripts/need.sh test
+	@scripts/need.sh proof
 	go run ./test/load docs/performance.md
 	go run ./test/follow docs/following.md
 	go run ./test/proof docs/proof.md

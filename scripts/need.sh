@@ -2,6 +2,7 @@
 # Installs the Debian packages that are missing, and says what each is for.
 #   scripts/need.sh run    what the program needs
 #   scripts/need.sh test   what its tests need as well
+#   scripts/need.sh proof  and what the long evidence is held against
 set -eu
 
 missing=""
@@ -13,9 +14,12 @@ need() { # package, what it is for, whether it is there
 }
 need postgresql "the database server" "ls /usr/lib/postgresql/*/bin/pg_ctl"
 need ffmpeg "which takes films apart into pictures" "command -v ffmpeg && command -v ffprobe"
-if [ "${1:-run}" = test ]; then
+if [ "${1:-run}" != run ]; then
 	need chromium "in which the tests use the interface" "command -v chromium"
 	need poppler-utils "with which the tests read the printed card" "command -v pdftotext"
+fi
+if [ "${1:-run}" = proof ]; then
+	need python3-opencv "beside which following is measured" "${NEOKINEMA_PYTHON:-python3} -c 'import cv2'"
 fi
 [ -n "$missing" ] || exit 0
 
