@@ -44,11 +44,18 @@ func FuzzTriangulate(f *testing.F) {
 	f.Add(math.NaN(), 0.0, 1e308, math.Inf(-1))
 	views := []View{{at: [12]float64{1400, 640, 0, 7680, 0, 360, -1400, 4320, 0, 1, 0, 12}}, {at: [12]float64{-640, 1400, 0, 7680, -360, 0, -1400, 4320, -1, 0, 0, 12}}}
 	f.Fuzz(func(t *testing.T, ax, ay, bx, by float64) {
-		p, u, rms, err := Triangulate(views, []r2.Vec{{X: ax, Y: ay}, {X: bx, Y: by}}, 1)
-		if err == nil && !known(p.X, p.Y, p.Z, u.X, u.Y, u.Z, rms) {
-			t.Errorf("a point of %v ± %v, %v px off", p, u, rms)
+		p, err := Triangulate(Sight{views[0], r2.Vec{X: ax, Y: ay}, 1}, Sight{views[1], r2.Vec{X: bx, Y: by}, 1})
+		if u := p.U(); err == nil && !known(p.At.X, p.At.Y, p.At.Z, u.X, u.Y, u.Z, p.RMS) {
+			t.Errorf("a point of %v", p)
 		}
-		v, err := NewView([]r3.Vec{{X: ax}, {Y: ay}, {Z: bx}, {X: by, Y: 1}, {Y: 2, Z: ax}, {X: 1, Y: bx, Z: 3}}, []r2.Vec{{X: ax, Y: ay}, {X: bx}, {Y: by}, {X: 1, Y: 1}, {X: 9, Y: 4}, {X: 3, Y: 8}})
+		if p, err = (Sight{views[0], r2.Vec{X: ax, Y: ay}, 1}).On(bx, by); err == nil && !known(p.At.X, p.At.Y, p.At.Z, p.U().X) {
+			t.Errorf("on the ground at %v", p)
+		}
+		v, err := NewView([]r3.Vec{{X: ax}, {Y: ay}, {Z: bx}, {X: by, Y: 1}, {Y: 2, Z: ax}, {X: 1, Y: bx, Z: 3}}, []r2.Vec{{X: ax, Y: ay}, {X: bx}, {Y: by}, {X: 1, Y: 1}, {X: 9, Y: 4}, {X: 3, Y: 8}}, 1)
+		if err == nil && !known(v.at[:]...) {
+			t.Errorf("a camera of %v", v)
+		}
+		v, err = Resect([]r3.Vec{{X: ax}, {Y: ay}, {X: by, Y: 1}, {X: 2, Y: bx}}, []r2.Vec{{X: ax, Y: ay}, {X: bx}, {Y: by}, {X: 640, Y: 1}}, r2.Vec{X: 640, Y: 360}, 1)
 		if err == nil && !known(v.at[:]...) {
 			t.Errorf("a camera of %v", v)
 		}

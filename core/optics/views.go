@@ -14,16 +14,33 @@ import (
 // View is a camera by the direct linear transformation: eleven numbers that take
 // a point of space to a pixel (Abdel-Aziz & Karara 1971).
 type View struct {
-	at  [12]float64 // 3 × 4, by rows
-	RMS float64     // px, by which its control points miss
+	at  projection
+	off []projection // the same camera one standard uncertainty off, in directions that are independent of each other
+	RMS float64      // px, by which its control points miss
+
+	FocalU float64 // standard uncertainty of a resected camera's focal length, as a share of it
+}
+
+// projection takes a point of space to a pixel: 3 × 4, by rows.
+type projection [12]float64
+
+func (m *projection) row(i int, p r3.Vec) float64 {
+	return m[4*i]*p.X + m[4*i+1]*p.Y + m[4*i+2]*p.Z + m[4*i+3]
+}
+
+func (m *projection) px(p r3.Vec) r2.Vec {
+	w := m.row(2, p)
+	return r2.Vec{X: m.row(0, p) / w, Y: m.row(1, p) / w}
 }
 
 // leastControl are the fewest points that tell a camera.
 const leastControl = 6
 
 // NewView finds a camera from six or more points of space (m) that do not lie in
-// one plane, and their pixels.
-func NewView(space []r3.Vec, px []r2.Vec) (View, error) {
+// one plane, and their pixels, marked to markU. It assumes nothing of the lens;
+// where the picture's middle is known, Resect needs fewer points and holds
+// farther from them.
+func NewView(space []r3.Vec, px []r2.Vec, markU float64) (View, error) {
 	if len(space) != len(px) || len(px) < leastControl {
 		return View{}, fmt.Errorf("a camera needs %d points whose places are known, there are %d", leastControl, min(len(px), len(space)))
 	}
@@ -54,100 +71,68 @@ func NewView(space []r3.Vec, px []r2.Vec) (View, error) {
 	if !ok {
 		return View{}, flat
 	}
-	var inv, m mat.Dense
-	if inv.Inverse(tp) != nil {
+	var back mat.Dense
+	if back.Inverse(tp) != nil {
 		return View{}, flat
 	}
-	m.Product(&inv, mat.NewDense(3, 4, v), mat.NewDense(4, 4, []float64{s, 0, 0, -s * c.X, 0, s, 0, -s * c.Y, 0, 0, s, -s * c.Z, 0, 0, 0, 1}))
-	w := 0.0
-	for i := range 3 {
-		w += m.At(2, i) * m.At(2, i)
-	}
-	if w == 0 {
+	to := mat.NewDense(4, 4, []float64{s, 0, 0, -s * c.X, 0, s, 0, -s * c.Y, 0, 0, s, -s * c.Z, 0, 0, 0, 1})
+	out := View{}
+	if out.at, ok = unscaled(v, &back, to, c); !ok {
 		return View{}, flat
-	}
-	sign := 1 / math.Sqrt(w)
-	if m.At(2, 0)*c.X+m.At(2, 1)*c.Y+m.At(2, 2)*c.Z+m.At(2, 3) < 0 {
-		sign = -sign // what is seen lies in front
-	}
-	var out View
-	for i := range out.at {
-		out.at[i] = sign * m.At(i/4, i%4)
 	}
 	sum := 0.0
 	for i := range space {
 		sum += r2.Norm2(r2.Sub(out.Px(space[i]), px[i]))
 	}
 	out.RMS = math.Sqrt(sum / float64(2*len(px)))
+	u := math.Max(markU, 1e-9)
+	if free := 2*len(px) - 11; free > 0 { // what the points themselves say, where that is worse
+		u = math.Max(u, math.Sqrt(sum/float64(free)))
+	}
+	// The equations' errors are those of pixels, nearly: depth hardly varies.
+	var svd mat.SVD
+	if !svd.Factorize(a, mat.SVDFull) {
+		return View{}, flat
+	}
+	var right mat.Dense
+	svd.VTo(&right)
+	depth := 0.0
+	for _, q := range space {
+		q = r3.Scale(s, r3.Sub(q, c))
+		depth += math.Abs(v[8]*q.X+v[9]*q.Y+v[10]*q.Z+v[11]) / float64(len(space))
+	}
+	for k, value := range svd.Values(nil)[:11] {
+		off := append([]float64(nil), v...)
+		for i := range off {
+			off[i] += u * tp.At(0, 0) * depth / value * right.At(i, k)
+		}
+		if m, ok := unscaled(off, &back, to, c); ok {
+			out.off = append(out.off, m)
+		}
+	}
 	return out, nil
 }
 
-// Px is where a point of space is seen.
-func (v View) Px(p r3.Vec) r2.Vec {
-	row := func(i int) float64 { return v.at[4*i]*p.X + v.at[4*i+1]*p.Y + v.at[4*i+2]*p.Z + v.at[4*i+3] }
-	w := row(2)
-	return r2.Vec{X: row(0) / w, Y: row(1) / w}
+// unscaled takes a projection of shifted and scaled points back to metres and
+// pixels; what is seen at about c lies in front.
+func unscaled(v []float64, back, to *mat.Dense, c r3.Vec) (out projection, ok bool) {
+	var m mat.Dense
+	m.Product(back, mat.NewDense(3, 4, append([]float64(nil), v...)), to)
+	w := math.Sqrt(m.At(2, 0)*m.At(2, 0) + m.At(2, 1)*m.At(2, 1) + m.At(2, 2)*m.At(2, 2))
+	if w == 0 {
+		return out, false
+	}
+	if m.At(2, 0)*c.X+m.At(2, 1)*c.Y+m.At(2, 2)*c.Z+m.At(2, 3) < 0 {
+		w = -w
+	}
+	for i := range out {
+		out[i] = m.At(i/4, i%4) / w
+	}
+	return out, true
 }
 
-// Triangulate finds the point of space that two or more cameras see at px, by
-// least squares on the pictures, with its standard uncertainty on each axis when
-// each pixel is marked to u, and by how many pixels (root mean square) the views
-// miss it.
-func Triangulate(views []View, px []r2.Vec, u float64) (p, pu r3.Vec, rms float64, err error) {
-	if len(views) != len(px) || len(views) < 2 {
-		return p, pu, 0, fmt.Errorf("a point in space needs two views, there are %d", min(len(views), len(px)))
-	}
-	for _, at := range px {
-		if !somewhere(at.X, at.Y) {
-			return p, pu, 0, errors.New("the point lies nowhere on one of the pictures")
-		}
-	}
-	a, b := mat.NewDense(2*len(views), 3, nil), mat.NewVecDense(2*len(views), nil)
-	for i, v := range views {
-		for axis, at := range []float64{px[i].X, px[i].Y} {
-			row := 2*i + axis
-			for k := range 3 {
-				a.Set(row, k, v.at[4*axis+k]-at*v.at[8+k])
-			}
-			b.SetVec(row, at*v.at[11]-v.at[4*axis+3])
-		}
-	}
-	var x mat.VecDense
-	if x.SolveVec(a, b) != nil {
-		return p, pu, 0, errors.New("the cameras look along one line: move one of them aside")
-	}
-	p = r3.Vec{X: x.AtVec(0), Y: x.AtVec(1), Z: x.AtVec(2)}
-	var cov mat.SymDense
-	for range 8 {
-		j, r := mat.NewDense(2*len(views), 3, nil), mat.NewVecDense(2*len(views), nil)
-		for i, v := range views {
-			at := v.Px(p)
-			w := v.at[8]*p.X + v.at[9]*p.Y + v.at[10]*p.Z + v.at[11]
-			for k := range 3 {
-				j.Set(2*i, k, (v.at[k]-at.X*v.at[8+k])/w)
-				j.Set(2*i+1, k, (v.at[4+k]-at.Y*v.at[8+k])/w)
-			}
-			r.SetVec(2*i, px[i].X-at.X)
-			r.SetVec(2*i+1, px[i].Y-at.Y)
-		}
-		var step mat.VecDense
-		if step.SolveVec(j, r) != nil {
-			return p, pu, 0, errors.New("the cameras look along one line: move one of them aside")
-		}
-		p = r3.Add(p, r3.Vec{X: step.AtVec(0), Y: step.AtVec(1), Z: step.AtVec(2)})
-		rms = mat.Norm(r, 2) / math.Sqrt(float64(2*len(views)))
-		cov.SymOuterK(1, j.T())
-		if mat.Norm(&step, 2) < 1e-9 {
-			break
-		}
-	}
-	var chol mat.Cholesky
-	var inv mat.SymDense
-	if !chol.Factorize(&cov) || chol.InverseTo(&inv) != nil || !somewhere(p.X, p.Y, p.Z) {
-		return p, pu, 0, errors.New("the cameras look along one line: move one of them aside")
-	}
-	return p, r3.Vec{X: u * math.Sqrt(inv.At(0, 0)), Y: u * math.Sqrt(inv.At(1, 1)), Z: u * math.Sqrt(inv.At(2, 2))}, rms, nil
-}
+// Px is where a point of space is seen.
+func (v View) Px(p r3.Vec) r2.Vec { return v.at.px(p) }
 
 // Joined puts the second of two films on the first one's time: second = Offset +
 // Rate·first, with standard uncertainties.

@@ -189,7 +189,7 @@ func TestTwoViewsAgreeWithOpenCV(t *testing.T) {
 	g := opencv(t).Views
 	var views []View
 	for _, px := range g.ControlPx {
-		v, err := NewView(space(g.Control), flat(px))
+		v, err := NewView(space(g.Control), flat(px), 1)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -197,62 +197,149 @@ func TestTwoViewsAgreeWithOpenCV(t *testing.T) {
 		views = append(views, v)
 	}
 	for i, want := range space(g.Points) {
-		p, u, rms, err := Triangulate(views, []r2.Vec{flat(g.Px[0])[i], flat(g.Px[1])[i]}, 1)
+		p, err := Triangulate(Sight{views[0], flat(g.Px[0])[i], 1}, Sight{views[1], flat(g.Px[1])[i], 1})
 		if err != nil {
 			t.Fatal(err)
 		}
 		// OpenCV makes an algebraic miss smallest, we that on the pictures: they
 		// agree well within what a pixel is worth.
-		if d := r3.Norm(r3.Sub(p, want)); d > 0.5*r3.Norm(u) || rms > 4 {
-			t.Errorf("point %d lies %.4f m from OpenCV's, a pixel is worth %.4f; it misses by %.1f px", i, d, r3.Norm(u), rms)
+		if d := r3.Norm(r3.Sub(p.At, want)); d > 0.5*r3.Norm(p.U()) || p.RMS > 4 {
+			t.Errorf("point %d lies %.4f m from OpenCV's, a pixel is worth %.4f; it misses by %.1f px", i, d, r3.Norm(p.U()), p.RMS)
 		}
 	}
-	if _, err := NewView(space(g.Control)[:4], flat(g.ControlPx[0])[:4]); err == nil {
+	if _, err := NewView(space(g.Control)[:4], flat(g.ControlPx[0])[:4], 1); err == nil {
 		t.Error("four points tell a camera")
 	}
 	var sheet []r3.Vec
 	for _, c := range space(g.Control) {
 		sheet = append(sheet, r3.Vec{X: c.X, Y: c.Y + c.Z})
 	}
-	if _, err := NewView(sheet, flat(g.ControlPx[0])); err == nil || !strings.Contains(err.Error(), "one plane") {
+	if _, err := NewView(sheet, flat(g.ControlPx[0]), 1); err == nil || !strings.Contains(err.Error(), "one plane") {
 		t.Errorf("points of one plane tell a camera: %v", err)
 	}
-	if _, _, _, err := Triangulate([]View{views[0], views[0]}, []r2.Vec{{X: 600, Y: 300}, {X: 600, Y: 300}}, 1); err == nil {
+	once := Sight{views[0], r2.Vec{X: 600, Y: 300}, 1}
+	if _, err := Triangulate(once, once); err == nil {
 		t.Error("one camera twice sees depth")
 	}
 }
 
+// corners are eight points about a throwing circle: on the ground and on rods.
+var corners = []r3.Vec{{X: -1.25}, {X: 1.25}, {Y: 1.25}, {Y: -1.25}, {X: -1.25, Z: 2}, {X: 1.25, Z: 2}, {Y: 1.25, Z: 2}, {Y: -1.25, Z: 2}}
+
+var middle = r2.Vec{X: 640, Y: 360}
+
+// phones stand behind a circle and beside it.
+var phones = []projection{
+	stand{math.Log(3200), 0, 0, 0, 0, 0, 0}.turned(r3.Vec{Y: -1}, r3.Vec{X: -14, Z: 1.3}),
+	stand{math.Log(3600), 0, 0, 0, 0, 0, 0}.turned(r3.Vec{X: 1}, r3.Vec{X: 1, Y: -16, Z: 1.1}),
+}
+
+// turned is a level stand at a place, with its picture's x along right.
+func (s stand) turned(right, at r3.Vec) projection {
+	down := r3.Vec{Z: -1}
+	ahead := r3.Cross(right, down)
+	return standing(math.Exp(s[0]), right, down, [3]float64{-r3.Dot(right, at), -r3.Dot(down, at), -r3.Dot(ahead, at)}).view(middle)
+}
+
+// Cameras found from marked points, and points that they see, marked by the same
+// hand: the truth lies inside ±2u as often as it should, by either way.
 func TestTriangulationCoverage(t *testing.T) {
-	g := opencv(t).Views
-	var views []View
-	for _, px := range g.ControlPx {
-		v, err := NewView(space(g.Control), flat(px))
-		if err != nil {
-			t.Fatal(err)
+	for name, find := range map[string]func([]r3.Vec, []r2.Vec) (View, error){
+		"direct linear transformation": func(s []r3.Vec, px []r2.Vec) (View, error) { return NewView(s, px, 2) },
+		"resection":                    func(s []r3.Vec, px []r2.Vec) (View, error) { return Resect(s, px, middle, 2) },
+		"resection from the ground and three rods": func(s []r3.Vec, px []r2.Vec) (View, error) {
+			return Resect(s[1:], px[1:], middle, 2)
+		},
+	} {
+		rnd := rand.New(rand.NewPCG(2, 2))
+		hand := func(p r2.Vec) r2.Vec {
+			return r2.Add(p, r2.Vec{X: 2 * rnd.NormFloat64(), Y: 2 * rnd.NormFloat64()})
 		}
-		views = append(views, v)
-	}
-	rnd := rand.New(rand.NewPCG(2, 2))
-	inside, n := 0, 0
-	for range 800 {
-		truth := r3.Vec{X: 2*rnd.Float64() - 1, Y: 2*rnd.Float64() - 1, Z: 2 * rnd.Float64()}
-		var px []r2.Vec
-		for _, v := range views {
-			px = append(px, r2.Add(v.Px(truth), r2.Vec{X: 2 * rnd.NormFloat64(), Y: 2 * rnd.NormFloat64()}))
-		}
-		p, u, _, err := Triangulate(views, px, 2)
-		if err != nil {
-			t.Fatal(err)
-		}
-		d := r3.Sub(p, truth)
-		for _, z := range []float64{d.X / u.X, d.Y / u.Y, d.Z / u.Z} {
-			if n++; math.Abs(z) <= 2 {
-				inside++
+		inside, n, miss := 0, 0, 0.0
+		for range 300 {
+			var views []View
+			for _, phone := range phones {
+				var px []r2.Vec
+				for _, c := range corners {
+					px = append(px, hand(phone.px(c)))
+				}
+				v, err := find(corners, px)
+				if err != nil {
+					t.Fatal(err)
+				}
+				views = append(views, v)
+			}
+			for range 4 {
+				truth := r3.Vec{X: 2*rnd.Float64() - 1, Y: 2*rnd.Float64() - 1, Z: 2 * rnd.Float64()}
+				p, err := Triangulate(Sight{views[0], hand(phones[0].px(truth)), 2}, Sight{views[1], hand(phones[1].px(truth)), 2})
+				if err != nil {
+					t.Fatal(err)
+				}
+				d, u := r3.Sub(p.At, truth), p.U()
+				miss = math.Max(miss, r3.Norm(d))
+				for _, z := range []float64{d.X / u.X, d.Y / u.Y, d.Z / u.Z} {
+					if n++; math.Abs(z) <= 2 {
+						inside++
+					}
+				}
 			}
 		}
+		share := float64(inside) / float64(n)
+		t.Logf("%s: %.1f %% of %d inside ±2u, %.3f m at worst", name, 100*share, n, miss)
+		if share < 0.93 || share > 0.98 || n < 2000 {
+			t.Errorf("%s: %.1f %% of %d inside ±2u", name, 100*share, n)
+		}
 	}
-	if share := float64(inside) / float64(n); share < 0.93 || share > 0.97 {
-		t.Errorf("%.1f %% of %d inside ±2u", 100*share, n)
+}
+
+// Exact points tell the phone exactly, wherever it stands; a point on the ground
+// is found again by one view.
+func TestResection(t *testing.T) {
+	for i, phone := range phones {
+		for name, n := range map[string]int{"ground and rods": 8, "ground": 4} {
+			var px []r2.Vec
+			for _, c := range corners[:n] {
+				px = append(px, phone.px(c))
+			}
+			v, err := Resect(corners[:n], px, middle, 1)
+			if err != nil {
+				t.Fatalf("phone %d, %s: %v", i, name, err)
+			}
+			for _, p := range []r3.Vec{{X: 0.4, Y: 0.3, Z: 1.1}, {X: -2, Y: 1, Z: 0.4}} {
+				near(t, name, r2.Norm(r2.Sub(v.Px(p), phone.px(p))), 0, 1e-3)
+			}
+			foot := r3.Vec{X: 0.5, Y: -0.6, Z: 0.03}
+			got, err := Sight{v, phone.px(foot), 1}.On(0.03, 0.01)
+			if err != nil {
+				t.Fatal(err)
+			}
+			near(t, "the foot", r3.Norm(r3.Sub(got.At, foot)), 0, 1e-5)
+		}
+	}
+	// From the ground alone a low camera's distance stays open, and that is said.
+	var sights []Sight
+	for _, phone := range phones {
+		var px []r2.Vec
+		for _, c := range corners[:4] {
+			px = append(px, phone.px(c))
+		}
+		v, err := Resect(corners[:4], px, middle, 2)
+		if err != nil {
+			t.Fatal(err)
+		}
+		sights = append(sights, Sight{v, phone.px(r3.Vec{Z: 1}), 2})
+	}
+	if _, err := Triangulate(sights...); err == nil || !strings.Contains(err.Error(), "tops of rods") {
+		t.Errorf("ground alone: %v", err)
+	}
+	for name, space := range map[string][]r3.Vec{"one line": {{X: 0}, {X: 1}, {X: 2}, {X: 3}}, "one spot": {{X: 1}, {X: 1}, {X: 1}, {X: 1}}, "NaN": {{X: math.NaN()}, {X: 1}, {Y: 1}, {Z: 1}}, "three": {{X: 1}, {Y: 1}, {Z: 1}}} {
+		var px []r2.Vec
+		for _, p := range space {
+			px = append(px, phones[0].px(p))
+		}
+		if v, err := Resect(space, px, middle, 1); err == nil {
+			t.Errorf("%s tells a camera: %+v", name, v)
+		}
 	}
 }
 
@@ -413,9 +500,9 @@ func TestTheCamerasMovementIsThatOfMostPoints(t *testing.T) {
 func BenchmarkTriangulate(b *testing.B) {
 	views := []View{{at: [12]float64{1400, 0, 0, 100, 0, 0, -1400, 900, 0, 1, 0, 12}}, {at: [12]float64{0, 1400, 0, 100, 0, 0, -1400, 900, -1, 0, 0, 12}}}
 	p := r3.Vec{X: 0.3, Y: 0.2, Z: 1}
-	px := []r2.Vec{views[0].Px(p), views[1].Px(p)}
+	first, second := Sight{views[0], views[0].Px(p), 1}, Sight{views[1], views[1].Px(p), 1}
 	for b.Loop() {
-		if _, _, _, err := Triangulate(views, px, 1); err != nil {
+		if _, err := Triangulate(first, second); err != nil {
 			b.Fatal(err)
 		}
 	}
