@@ -246,14 +246,14 @@ func (h *hand) measure(book playbook.Event, sc Scenario, truth sim.Truth, m said
 	if truth.View == "side-closed" {
 		near = near.Other()
 	}
-	roles := body.Of(sc.Want.Event, sc.Want.Athlete.Side).Near(near)
+	sheet := measure.Sheet{Event: book, View: truth.View, Roles: body.Of(sc.Want.Event, sc.Want.Athlete.Side).Near(near)}
 	for _, k := range book.Keys {
 		frame, ok := truth.Frames[k.ID]
 		if !ok || frame < 1 || frame >= len(truth.Film)-1 {
 			continue
 		}
 		h.do(store.Command{Kind: "stamp", Place: k.ID, Frame: new(frame)})
-		for _, l := range measure.Needs(book, roles, k.ID) {
+		for _, l := range sheet.Needs(k.ID) {
 			if p := truth.Film[frame].InView[l]; p[2] == 1 {
 				h.do(store.Command{Kind: "landmark", Frame: new(frame), Landmark: string(l), At: new(miss(p[0], p[1]))})
 			}
@@ -326,8 +326,9 @@ func (h *hand) work(book playbook.Event, truth sim.Truth, st shown) {
 		h.do(store.Command{Kind: "stamp", Place: k.ID, Frame: new(truth.Frames[k.ID])})
 	}
 	front := body.Side(st.athlete.FrontLeg)
+	sheet := measure.Sheet{Event: book, View: truth.View, Roles: body.Start(front).Near(front)}
 	for _, k := range book.Keys {
-		for _, l := range measure.Needs(book, body.Start(front).Near(front), k.ID) {
+		for _, l := range sheet.Needs(k.ID) {
 			p := truth.Film[truth.Frames[k.ID]].InView[l]
 			at := miss(p[0], p[1])
 			h.do(store.Command{Kind: "landmark", Frame: new(truth.Frames[k.ID]), Landmark: string(l), At: &at})

@@ -39,7 +39,7 @@ func (s Side) Word() string {
 var Paired = []string{"ear", "shoulder", "elbow", "wrist", "knuckle", "hip", "knee", "ankle", "heel", "toe"}
 
 // Single are the landmarks on the midline, and of implement, pole and bar.
-var Single = []string{"vertex", "chin", "neck", "sternum", "implement", "implement.front", "implement.back", "grip", "pole.top", "pole.mid", "pole.bottom", "bar.near", "bar.far", "board"}
+var Single = []string{"vertex", "chin", "neck", "sternum", "implement", "implement.front", "implement.back", "implement.edge", "grip", "pole.top", "pole.mid", "pole.bottom", "bar.near", "bar.far", "board"}
 
 // Valid reports whether l is a landmark of the vocabulary.
 func (l Landmark) Valid() bool {

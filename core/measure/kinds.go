@@ -16,9 +16,10 @@ import (
 // result with anything missing is thrown away.
 type kind struct {
 	formula    string
-	everyStamp bool // needs its points at each of its stamps, not only at its place
-	back, on   int  // how many of its stamps it needs before and after its place
-	compute    func(*probe) float64
+	everyStamp bool                 // needs its points at each of its stamps, not only at its place
+	back, on   int                  // how many of its stamps it needs before and after its place
+	compute    func(*probe) float64 // in the picture's plane
+	space      func(*probe) float64 // in the world, of measures whose views have pair or known
 }
 
 // Places are those of a measure's places at which one camera shows it and its
@@ -57,6 +58,14 @@ func init() {
 			kinds[name] = k
 		}
 	}
+	for name, in := range spaced {
+		k, both := kinds[name]
+		if !both {
+			k = in
+		}
+		k.space = in.space
+		kinds[name] = k
+	}
 }
 
 // placed are the kinds that read one key position's landmarks.
@@ -83,6 +92,7 @@ var placed = map[string]kind{
 	"farthest":     {formula: "how far the foremost of the points is ahead of the last", compute: farthest},
 	"nearest":      {formula: "how far the hindmost of the points is ahead of the last", compute: nearest},
 	"beside":       {formula: "how far the first point is to the stance leg's side of the second, seen from behind or before", compute: beside},
+	"past-midline": {formula: "how far the first point, from behind or before, is past the line second→third at its height, away from the stance leg's side", compute: pastMidline},
 	"past-line":    {formula: "how far the point is past the line", compute: func(p *probe) float64 { return pastLine(p, 1) }},
 	"before-line":  {formula: "how far the point is from reaching the line", compute: func(p *probe) float64 { return pastLine(p, -1) }},
 }
@@ -150,6 +160,13 @@ func (p *probe) base() float64 {
 		}
 		return p.sheet.HeightM * p.input(plain("scale"), p.plane.PxPerM, p.plane.ScaleU)
 	}
+	if share, ok := bodyShares[p.measure.Base]; ok && p.measure.Base != "leg" {
+		if p.plane.PxPerM == 0 {
+			p.miss("scale", "scale", "set the scale: a known length in the lane")
+		}
+		share = p.input(plain("lengths of the body from standing height"), share, WiltU*share)
+		return share * p.sheet.HeightM * p.input(plain("scale"), p.plane.PxPerM, p.plane.ScaleU)
+	}
 	role, _, _ := strings.Cut(p.measure.Points[1], ".")
 	if role == "mid" {
 		role, _, _ = strings.Cut(p.measure.Points[0], ".")
@@ -168,7 +185,7 @@ func (p *probe) length(px float64) float64 {
 	case "height":
 		return p.rested(p.input(jointCentres, 100*px/p.base(), 100*JointApartU))
 	}
-	return p.rested(p.input(jointCentres, 100*px/p.base(), 100*JointApartU/body.LegShare))
+	return p.rested(p.input(jointCentres, 100*px/p.base(), 100*JointApartU/bodyShares[p.measure.Base]))
 }
 
 func ahead(p *probe) float64 {
@@ -308,6 +325,23 @@ func beside(p *probe) float64 {
 	p.segment(p.place, b, r2.Vec{X: a.X, Y: b.Y})
 	return p.length(p.sideways(p.key(p.place).roles["stance"]) * (a.X - b.X))
 }
+
+// pastMidline tells whether a hand crosses the body's middle.
+func pastMidline(p *probe) float64 {
+	a, b, c := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1]), p.at(p.place, p.measure.Points[2])
+	p.segment(p.place, b, c)
+	w := math.Max(0, math.Min(1, (a.Y-c.Y)/(b.Y-c.Y)))
+	line := r2.Add(c, r2.Scale(w, r2.Sub(b, c)))
+	past := p.sideways(p.key(p.place).roles["stance"]) * (line.X - a.X)
+	// A runner comes nearer: the trunk on the same picture is the measure of its
+	// shoulders' width.
+	wide := bodyShares["shoulders"] / (bodyShares["trunk"] * (1 + neckShare)) * r2.Norm(r2.Sub(b, c))
+	return p.input(jointCentres, 100*past/wide*(1+p.input(plain("width of the shoulders by the trunk"), 0, WiltU)), 100*JointApartU/bodyShares["shoulders"])
+}
+
+// neckShare is how far the neck lies above the middle of the shoulders, as a
+// share of the trunk.
+const neckShare = 0.12
 
 func pastLine(p *probe, sign float64) float64 {
 	a := p.at(p.place, p.measure.Points[0])

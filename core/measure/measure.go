@@ -8,7 +8,6 @@
 package measure
 
 import (
-	"fmt"
 	"math"
 	"runtime"
 	"slices"
@@ -43,6 +42,10 @@ type Sheet struct {
 	Who     playbook.Who
 	Sex     body.Sex
 	HeightM float64
+
+	stand *optics.View                         // where the camera stood, once joined
+	spots map[int]map[body.Landmark]optics.Fix // what two films show in space
+	lost  map[int]map[body.Landmark]error      // and what they do not, though it is marked on both
 }
 
 // Missing is something a measure still needs.
@@ -126,20 +129,33 @@ func One(s *Sheet, m playbook.Measure, place string) Value {
 		Key: Key(m.ID, place), Measure: m.ID, Place: place, Name: m.Name, Unit: m.Unit, Formula: k.formula,
 		Missing: []Missing{}, Parts: []Part{}, Drawings: []Drawing{},
 	}
-	if len(m.Views) > 0 && !slices.Contains(m.Views, s.View) {
-		v.Missing = append(v.Missing, Missing{"view", fmt.Sprintf("this needs the camera %v, the clip is %q", m.Views, s.View), s.View})
+	space, picture, missing := s.able(m)
+	if !space && !picture {
+		v.Missing = append(v.Missing, missing)
 		return v
+	}
+	if space {
+		in := v
+		if s.fill(&in, m, place, k.space, optics.Plane{}); in.Known() || !picture {
+			return in
+		}
 	}
 	plane, err := s.Optics.Plane()
 	if err != nil {
 		v.Missing = append(v.Missing, Missing{"scale", err.Error(), "calibration"})
 		return v
 	}
+	s.fill(&v, m, place, k.compute, plane)
+	return v
+}
+
+// fill computes a value by a formula, and what each of its inputs does to it.
+func (s *Sheet) fill(v *Value, m playbook.Measure, place string, compute func(*probe) float64, plane optics.Plane) {
 	p := &probe{sheet: s, plane: plane, measure: m, place: place, keys: map[string]known{}, seen: map[source]float64{}}
-	value := k.compute(p)
+	value := compute(p)
 	if len(p.missing) > 0 {
 		v.Missing = p.missing
-		return v
+		return
 	}
 	v.Value, v.Drawings = value, append(v.Drawings, p.drawings...)
 	var total float64
@@ -148,7 +164,7 @@ func One(s *Sheet, m playbook.Measure, place string) Value {
 	for i, from := range p.order {
 		run := func(by float64) float64 {
 			shifted.shift, shifted.by = &p.order[i], by
-			return difference(k.compute(&shifted), value, m.Unit)
+			return difference(compute(&shifted), value, m.Unit)
 		}
 		u := p.seen[from]
 		square := (sq(run(u)) + sq(run(-u))) / 2
@@ -166,19 +182,25 @@ func One(s *Sheet, m playbook.Measure, place string) Value {
 		a, b := v.Parts[i], v.Parts[j]
 		return a.U > b.U || a.U == b.U && a.Name < b.Name
 	})
-	return v
 }
 
-// Needs lists the landmarks that the event's measures want at a key position,
-// in the order in which a coach places them: head to foot, near side first.
-func Needs(e playbook.Event, roles body.Roles, place string) []body.Landmark {
+// Needs lists the landmarks that the measures which this film can show want at a
+// key position, in the order in which a coach places them: head to foot, near
+// side first.
+func (s *Sheet) Needs(place string) []body.Landmark {
+	e, roles := s.Event, s.Roles
 	key, ok := e.Key(place)
 	if !ok {
 		return nil
 	}
 	r := withSupport(roles, key)
 	want := map[body.Landmark]bool{}
+	inSpace := false
 	for _, m := range e.Measures {
+		space, picture, _ := s.able(m)
+		if !space && !picture {
+			continue
+		}
 		if !slices.Contains(m.At, place) && !(kinds[m.Kind].everyStamp && slices.Contains(m.Stamps, place)) {
 			continue
 		}
@@ -192,11 +214,12 @@ func Needs(e playbook.Event, roles body.Roles, place string) []body.Landmark {
 					want[l] = true
 				}
 			}
+			inSpace = inSpace || space
 		}
 	}
 	for _, part := range []string{"hip", "shoulder"} { // far ones hide behind near ones
 		far := body.Landmark(part + "." + string(roles["far"]))
-		if want[far] && e.Aligned {
+		if want[far] && e.Aligned && !inSpace {
 			delete(want, far)
 			want[body.Landmark(part+"."+string(roles["near"]))] = true
 		}
@@ -257,17 +280,20 @@ func Follows(s *Sheet) []Followed {
 // each tries every measure that the view allows.
 func each(s *Sheet, then func(*probe)) {
 	plane, err := s.Optics.Plane()
-	if err != nil {
-		return
-	}
 	for _, m := range s.Event.Measures {
-		if len(m.Views) > 0 && !slices.Contains(m.Views, s.View) {
-			continue
-		}
+		space, picture, _ := s.able(m)
 		for _, place := range Places(m) {
-			p := &probe{sheet: s, plane: plane, measure: m, place: place, keys: map[string]known{}, seen: map[source]float64{}}
-			kinds[m.Kind].compute(p)
-			then(p)
+			try := func(compute func(*probe) float64, plane optics.Plane) {
+				p := &probe{sheet: s, plane: plane, measure: m, place: place, keys: map[string]known{}, seen: map[source]float64{}}
+				compute(p)
+				then(p)
+			}
+			if space {
+				try(kinds[m.Kind].space, optics.Plane{})
+			}
+			if picture && err == nil {
+				try(kinds[m.Kind].compute, plane)
+			}
 		}
 	}
 }

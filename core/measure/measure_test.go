@@ -284,7 +284,7 @@ func TestNeedsAskOnlyForWhatIsUsed(t *testing.T) {
 		"td":  {"hip.L", "toe.R"},
 		"nil": nil,
 	} {
-		if got := Needs(e, roles, place); !slices.Equal(got, want) {
+		if got := (&Sheet{Event: e, Roles: roles}).Needs(place); !slices.Equal(got, want) {
 			t.Errorf("%s needs %v, want %v", place, got, want)
 		}
 	}

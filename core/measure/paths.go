@@ -18,6 +18,14 @@ var followed = map[string]kind{
 	"give":           {formula: "angle at the joint at the key position before − its smallest since", back: 1, compute: give},
 	"rise-most":      {formula: "greatest height of the point since the key position before − its height there", back: 1, compute: riseMost},
 	"bounce":         {formula: "greatest height of the point since the key position before − its least height up to the next", back: 1, on: 1, compute: bounce},
+	"dip":            {formula: "least height of the point since the key position before, below the lower of its greatest ones on either side", back: 1, compute: dip},
+	"sunk-most":      {formula: "height of the point at the key position before − its least height since", back: 1, compute: sunkMost},
+	"held":           {formula: "time for which the first→second point's inclination stays within 15° of what it is", on: 1, compute: held},
+	"opens-before":   {formula: "instant of the contact − instant at which the joint has opened to 160°", back: 1, compute: opensBefore},
+	"height-speed":   {formula: "upward speed of the point as it arrives: of the line through the last pictures", back: 1, compute: heightSpeed},
+	"foot-backspeed": {formula: "speed of the second point − speed of the first along the direction of travel, over the last pictures before", back: 1, compute: footBackspeed},
+	"path-angle":     {formula: "direction of the point's path, from the horizontal: of the line through the pictures around", back: 1, compute: pathAngle},
+	"path-slower":    {formula: "1 − speed of the point along the direction of travel around here ÷ its mean speed in the last step", back: 2, compute: pathSlower},
 	"loop":           {formula: "half the greatest distance of the path from the straight line between its ends", back: 1, compute: loop},
 }
 
@@ -51,7 +59,11 @@ func (p *probe) path(from, to string, names ...string) []moment {
 	if !okA || !okB {
 		return nil
 	}
-	roles := p.key(p.place).roles
+	return p.pathOf(a, b, p.key(p.place).roles, names...)
+}
+
+// pathOf is where points are on the pictures from one to another.
+func (p *probe) pathOf(a, b int, roles body.Roles, names ...string) []moment {
 	marks := make([][]body.Landmark, len(names))
 	for i, name := range names {
 		if part, mid := cutMid(name); mid {
@@ -86,12 +98,12 @@ func (p *probe) path(from, to string, names ...string) []moment {
 			for _, l := range slices.Concat(marks...) {
 				p.wanted = append(p.wanted, Followed{l, a, b, p.measure.Name})
 			}
-			p.miss("path", p.place, "follow the %s from %s to %s", spokenAll(marks), p.key(from).Name, p.key(to).Name)
+			p.miss("path", p.place, "follow the %s round %s", spokenAll(marks), p.key(p.place).Name)
 			return nil
 		}
 	}
 	if len(out) < leastPath {
-		p.miss("rate", p.place, "between %s and %s there are %d pictures, this needs %d: film at a higher rate", p.key(from).Name, p.key(to).Name, len(out), leastPath)
+		p.miss("rate", p.place, "round %s there are %d pictures, this needs %d: film at a higher rate", p.key(p.place).Name, len(out), leastPath)
 		return nil
 	}
 	return out
@@ -117,9 +129,18 @@ func greatest(path []moment, of func([]r2.Vec) float64) (top float64, at moment)
 	if len(path) == 0 {
 		return 0, moment{}
 	}
-	best, v := 0, make([]float64, len(path))
+	v := make([]float64, len(path))
 	for i, m := range path {
-		if v[i] = of(m.points); v[i] > v[best] {
+		v[i] = of(m.points)
+	}
+	return greatestOf(path, v)
+}
+
+// greatestOf is greatest of values that are known already.
+func greatestOf(path []moment, v []float64) (top float64, at moment) {
+	best := 0
+	for i := range v {
+		if v[i] > v[best] {
 			best = i
 		}
 	}
@@ -203,4 +224,168 @@ func loop(p *probe) float64 {
 	u := r2.Unit(r2.Sub(b, a))
 	off, _ := greatest(path, func(pts []r2.Vec) float64 { return -r2.Cross(u, r2.Sub(pts[0], a)) })
 	return 0.5 * p.metres(off)
+}
+
+func dip(p *probe) float64 {
+	path := p.path(p.stamp(-1), p.stamp(0), p.measure.Points...)
+	if len(path) < 3 {
+		return 0
+	}
+	low, at := least(path, height)
+	cut := 0
+	for i, m := range path {
+		if m.frame == at.frame {
+			cut = i
+		}
+	}
+	before, _ := greatest(path[:cut+1], height)
+	after, _ := greatest(path[cut:], height)
+	return p.metres(p.mid(p.place, math.Min(before, after)-low))
+}
+
+func sunkMost(p *probe) float64 {
+	path := p.path(p.stamp(-1), p.place, p.measure.Points...)
+	if len(path) == 0 {
+		return 0
+	}
+	low, _ := least(path, height)
+	return p.metres(height(path[0].points) - low)
+}
+
+// incline is the inclination of a path's first point to its second.
+func incline(pts []r2.Vec) float64 {
+	return math.Atan2(pts[1].Y-pts[0].Y, pts[1].X-pts[0].X) * 180 / math.Pi
+}
+
+// heldWithin is how far a held limb may turn, degrees.
+const heldWithin = 15
+
+func held(p *probe) float64 {
+	path := p.path(p.place, p.stamp(1), p.measure.Points...)
+	if len(path) == 0 {
+		return 0
+	}
+	from := incline(path[0].points)
+	off := func(m moment) float64 { return math.Abs(math.Remainder(incline(m.points)-from, 360)) }
+	for i := 1; i < len(path); i++ {
+		if a, b := off(path[i-1]), off(path[i]); b >= heldWithin {
+			t := path[i-1].t + (heldWithin-a)/(b-a)*(path[i].t-path[i-1].t) - path[0].t
+			return t + p.input(plain("turn of the limb, read off"), 0, 0.01)
+		}
+	}
+	return path[len(path)-1].t - path[0].t
+}
+
+// openJoint is an arm that counts as straight, degrees.
+const openJoint = 160
+
+func opensBefore(p *probe) float64 {
+	a, okA := p.frame(p.stamp(-1))
+	b, okB := p.frame(p.place)
+	if !okA || !okB {
+		return 0
+	}
+	const earlier, later = 0.3, 0.1
+	for a > 0 && p.sheet.Film.At(b)-p.sheet.Film.At(a) < earlier {
+		a--
+	}
+	for b < p.sheet.Film.Len()-1 && p.sheet.Film.At(b)-p.instant(p.place) < later {
+		b++
+	}
+	path := p.pathOf(a, b, p.key(p.place).roles, p.measure.Points...)
+	for i := 1; i < len(path); i++ {
+		if u, v := angle(path[i-1].points), angle(path[i].points); u < openJoint && v >= openJoint {
+			t := path[i-1].t + (openJoint-u)/(v-u)*(path[i].t-path[i-1].t)
+			return p.real(p.instant(p.place)) - t + p.input(plain("opening of the joint, read off"), 0, 0.015)
+		}
+	}
+	if len(path) > 0 {
+		p.miss("path", p.place, "the arm does not become straight on these pictures")
+	}
+	return 0
+}
+
+// last is a line through a quantity over the pictures of a time before a place:
+// its slope per second and its value at the place.
+func (p *probe) slopeOver(path []moment, of func([]r2.Vec) float64) float64 {
+	a, b := mat.NewDense(len(path), 2, nil), mat.NewVecDense(len(path), nil)
+	for i, m := range path {
+		a.SetRow(i, []float64{1, m.t - path[0].t})
+		b.SetVec(i, of(m.points))
+	}
+	var c mat.VecDense
+	if len(path) < 2 || c.SolveVec(a, b) != nil {
+		return 0
+	}
+	return c.AtVec(1)
+}
+
+// arriving is for how long before a contact a speed is read, s.
+const arriving = 0.035
+
+// before are the pictures of some seconds before a place, without its own.
+func (p *probe) beforePlace(seconds float64, names ...string) []moment {
+	f, ok := p.frame(p.place)
+	if !ok {
+		return nil
+	}
+	from := f - 1
+	for from > 0 && (p.sheet.Film.At(f-1)-p.sheet.Film.At(from) < seconds || f-from < leastPath) {
+		from--
+	}
+	return p.pathOf(from, f-1, p.key(p.place).roles, names...)
+}
+
+func heightSpeed(p *probe) float64 {
+	path := p.beforePlace(arriving, p.measure.Points...)
+	if len(path) == 0 {
+		return 0
+	}
+	return p.metres(p.slopeOver(path, height))
+}
+
+func footBackspeed(p *probe) float64 {
+	path := p.beforePlace(arriving, p.measure.Points...)
+	if len(path) == 0 {
+		return 0
+	}
+	return p.metres(p.slopeOver(path, func(v []r2.Vec) float64 { return v[1].X - v[0].X }))
+}
+
+// around is for how long before a take-off and after it the path of the hips is
+// read, s, and HipsMassU how far its direction, degrees, and its speed, as a
+// share, may lie from those of the centre of mass.
+const (
+	around    = 0.03
+	hipsMassU = 2.5
+	hipsFastU = 0.03
+)
+
+func (p *probe) leaving() (v r2.Vec, ok bool) {
+	f, ok := p.frame(p.place)
+	if !ok {
+		return v, false
+	}
+	n := max(2, int(math.Round(around/p.sheet.Film.Interval(f))))
+	path := p.pathOf(max(0, f-n), min(p.sheet.Film.Len()-1, f+n), p.key(p.place).roles, p.measure.Points...)
+	if len(path) == 0 {
+		return v, false
+	}
+	return r2.Vec{X: p.slopeOver(path, func(v []r2.Vec) float64 { return v[0].X }), Y: p.slopeOver(path, height)}, true
+}
+
+func pathAngle(p *probe) float64 {
+	v, ok := p.leaving()
+	if !ok {
+		return 0
+	}
+	return math.Atan2(v.Y, v.X)*180/math.Pi + p.input(plain("hips for the centre of mass"), 0, hipsMassU)
+}
+
+func pathSlower(p *probe) float64 {
+	v, ok := p.leaving()
+	if !ok {
+		return 0
+	}
+	return 100 * (1 - p.metres(v.X)*(1+p.input(plain("hips for the centre of mass"), 0, hipsFastU))/p.speed(p.stamp(-2), p.stamp(-1)))
 }

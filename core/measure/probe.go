@@ -375,7 +375,7 @@ func (p *probe) mass(place string) r2.Vec {
 	at := make(map[body.Landmark]r3.Vec, 32)
 	set := func(l body.Landmark, v r2.Vec) { at[l] = r3.Vec{X: v.X, Y: v.Y} }
 	trunk := r2.Sub(shoulder, hip)
-	neck := r2.Add(shoulder, r2.Scale(0.12, trunk))
+	neck := r2.Add(shoulder, r2.Scale(neckShare, trunk))
 	set("neck", neck)
 	set("vertex", r2.Add(neck, r2.Scale(0.55, trunk)))
 	arms := true

@@ -21,6 +21,8 @@ var travelled = map[string]kind{
 	}},
 	"speed":          {formula: "way of the point along the direction of travel since the key position before ÷ the time", everyStamp: true, back: 1, compute: func(p *probe) float64 { return p.speed(p.stamp(-1), p.place) }},
 	"speed-kept":     {formula: "speed since the key position before ÷ the highest between the earlier ones", everyStamp: true, back: 2, compute: speedKept},
+	"speed-share":    {formula: "speed since the key position before ÷ speed between the first two", everyStamp: true, back: 3, compute: func(p *probe) float64 { return 100 * p.speed(p.stamp(-1), p.place) / p.speed(p.stamp(-3), p.stamp(-2)) }},
+	"sunk-between":   {formula: "height of the point half-way through the contact before − half-way through this one", everyStamp: true, back: 2, compute: sunkBetween},
 	"sunk":           {formula: "height of the point at the key position before − its height now", everyStamp: true, back: 1, compute: sunk},
 	"lean-rate":      {formula: "change of the lean since the key position before ÷ the time", everyStamp: true, back: 1, compute: leanRate},
 	"incline-change": {formula: "inclination of first→second point now − at the key position before", everyStamp: true, back: 1, compute: inclineChange},
@@ -91,6 +93,12 @@ func sunk(p *probe) float64 {
 	return p.length(a.Y - b.Y)
 }
 
+func sunkBetween(p *probe) float64 {
+	a, b := p.at(p.stamp(-2), p.measure.Points[0]), p.at(p.stamp(-1), p.measure.Points[0])
+	p.segment(p.stamp(-1), r2.Vec{X: b.X, Y: a.Y}, b)
+	return p.length(a.Y - b.Y)
+}
+
 func leanRate(p *probe) float64 {
 	then := p.leanTo(p.stamp(-1), 1)
 	return (p.leanTo(p.place, 1) - then) / p.since(p.stamp(-1), p.place)
@@ -154,4 +162,42 @@ func footSpeed(p *probe) float64 {
 		p.segmentAt(to, a, b)
 	}
 	return p.metres(b.X-a.X) / p.real(t)
+}
+
+// asideOf is how far the first point lies to the free side of the second, as a
+// camera behind the athlete or before sees it.
+func asideOf(p *probe) float64 {
+	a, b := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1])
+	p.segment(p.place, b, r2.Vec{X: a.X, Y: b.Y})
+	return p.length(p.sideways(p.sheet.Roles["free"]) * (a.X - b.X))
+}
+
+func asideSince(p *probe) float64 {
+	now, then := p.at(p.place, p.measure.Points[0]), p.at(p.stamp(-1), p.measure.Points[1])
+	p.segment(p.place, then, r2.Vec{X: now.X, Y: then.Y})
+	return p.length(p.sideways(p.sheet.Roles["free"]) * (now.X - then.X))
+}
+
+func aheadSince(p *probe) float64 {
+	now, then := p.at(p.place, p.measure.Points[0]), p.at(p.stamp(-1), p.measure.Points[1])
+	p.segment(p.place, then, r2.Vec{X: now.X, Y: then.Y})
+	return p.length(now.X - then.X)
+}
+
+// sway compares the mean side of a point, from the stamp before to here, with
+// that of the turn before.
+func sway(p *probe) float64 {
+	from, to, before, ok := p.turnsBack()
+	if !ok {
+		return 0
+	}
+	mean := func(from, to string) float64 {
+		path := p.path(from, to, p.measure.Points[0])
+		sum := 0.0
+		for _, m := range path {
+			sum += m.points[0].X / float64(len(path))
+		}
+		return p.mid(to, sum)
+	}
+	return p.length(math.Abs(mean(from, to) - mean(before[0], before[1])))
 }

@@ -216,3 +216,7 @@ func inverseRoot(l [6]float64) [3]r3.Vec {
 	ca := -(l[3]*a + l[4]*ba) * c
 	return [3]r3.Vec{{X: a}, {X: ba, Y: b}, {X: ca, Y: cb, Z: c}}
 }
+
+// PxPerM is about how many pixels a metre has where its control points lie; 0
+// when that is not known.
+func (v View) PxPerM() float64 { return v.scale }

@@ -66,6 +66,7 @@ func Resect(space []r3.Vec, px []r2.Vec, middle r2.Vec, markU float64) (View, er
 		return View{}, lost
 	}
 	out := View{at: best.view(middle), RMS: math.Sqrt(found / float64(n))}
+	out.scale = out.at.scale(space)
 	for _, p := range space {
 		if out.at.row(2, p) <= 0 {
 			return View{}, lost

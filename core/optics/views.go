@@ -18,6 +18,8 @@ type View struct {
 	off []projection // the same camera one standard uncertainty off, in directions that are independent of each other
 	RMS float64      // px, by which its control points miss
 
+	scale float64 // px a metre, about its control points
+
 	FocalU float64 // standard uncertainty of a resected camera's focal length, as a share of it
 }
 
@@ -110,6 +112,7 @@ func NewView(space []r3.Vec, px []r2.Vec, markU float64) (View, error) {
 			out.off = append(out.off, m)
 		}
 	}
+	out.scale = out.at.scale(space)
 	return out, nil
 }
 
@@ -129,6 +132,16 @@ func unscaled(v []float64, back, to *mat.Dense, c r3.Vec) (out projection, ok bo
 		out[i] = m.At(i/4, i%4) / w
 	}
 	return out, true
+}
+
+// scale is about how many pixels a metre has where points lie.
+func (m *projection) scale(space []r3.Vec) float64 {
+	var c r3.Vec
+	for _, p := range space {
+		c = r3.Add(c, r3.Scale(1/float64(len(space)), p))
+	}
+	j := m.slope(c, m.px(c))
+	return math.Sqrt((r3.Norm2(j[0]) + r3.Norm2(j[1])) / 2)
 }
 
 // Px is where a point of space is seen.

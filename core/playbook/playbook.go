@@ -28,6 +28,7 @@ type Event struct {
 	Line     string             `json:"line"` // what distances are measured from, as in start line; empty: nothing
 	Lengths  []Length           `json:"lengths"`
 	Masses   map[string]float64 `json:"masses,omitempty"` // kg of the rules' implement, by sex
+	Wires    map[string]float64 `json:"wires,omitempty"`  // m from the hands to the middle of the implement, by sex
 	Watch    []Pass             `json:"watch"`
 	Keys     []Key              `json:"keys"`
 	Phases   []Phase            `json:"phases"`
@@ -112,6 +113,7 @@ type Measure struct {
 	Stamps   []string `json:"stamps,omitempty"`   // the key positions that it reaches over, its own among them; "a~b" is half-way between
 	Base     string   `json:"base,omitempty"`     // percentages: trunk, leg or height
 	Nearer   float64  `json:"nearer,omitempty"`   // m that the point is nearer than the line of travel to a camera on the open side
+	Around   float64  `json:"around,omitempty"`   // degrees: a direction is given as the one within half a turn of it
 	Rest     float64  `json:"rest,omitempty"`     // what the same points give in an upright athlete at rest: taken off
 	Variants []string `json:"variants,omitempty"` // only in these variants; empty: in all
 	Unit     string   `json:"unit"`

@@ -65,7 +65,7 @@ func (e Event) Validate(kinds []string) []Problem {
 			}
 		}
 		if m.Base != "" {
-			v.one(at+".base", m.Base, "trunk", "leg", "height")
+			v.one(at+".base", m.Base, "trunk", "leg", "height", "thigh", "shank", "hips", "shoulders", "arm", "arm-implement")
 		}
 		for _, id := range m.Variants {
 			v.known(at+".variants", id, set(e.Variants, func(v Variant) string { return v.ID }), "a variant")

@@ -42,6 +42,7 @@ func layGlide(p *plan) {
 	reverse := release + 0.24
 	p.begin, p.end = start-0.25, release+0.85
 	s := p.stamps
+	s["finish"] = p.end - 0.05
 	s["start"], s["low"], s["drive-off"], s["push-down"], s["free-down"], s["release"] = start, low, 0, pushDown, freeDown, release
 	inf := math.Inf(1)
 	yaw := func(knots ...knot) track {
@@ -168,7 +169,7 @@ func measureGlide(m *Motion) map[string]float64 {
 		d := r3.Sub(shot(t), a)
 		return d.X*u.Z - d.Z*u.X
 	}) * 0.5
-	last := m.figure(m.End())
+	last := m.figure(s["finish"])
 	out["reverse-turn@release"] = math.Abs(wrap(last.hipFacing() - rf.hipFacing()))
 	round := crossing(freeDown, release+0.1, func(t float64) float64 { f := m.figure(t); return near(f.hipFacing(), 120) - 150 })
 	shut := ff.elbow(push)

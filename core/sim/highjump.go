@@ -234,6 +234,7 @@ func layHighJump(p *plan) {
 
 	st := p.stamps
 	st["curve-start"], st["c3"], st["c2"], st["pen-td"], st["pen-to"], st["plant"], st["take-off"], st["land"] = feet[n-4].td, feet[n-3].td, feet[n-2].td, feet[n-1].td, feet[n-1].to, 0, contact, land
+	st["c2-to"] = feet[n-2].to
 	height := math.Round(100*(0.715*pr.Height+vz*vz/2/flight.G-0.055)) / 100
 	p.marks = map[string]r3.Vec{"bar.near": {Y: 2, Z: height}, "bar.far": {Y: -2, Z: height}, "standard.near": {Y: 2.02}, "standard.far": {Y: -2.02}, "mat.near": {X: 0.1, Y: 2.5}, "mat.far": {X: 0.1, Y: -2.5}, "curve": centre}
 	for i := -4; i <= 2; i++ {

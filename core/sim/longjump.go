@@ -155,6 +155,7 @@ func layLongJump(p *plan) {
 	p.jumpArms(feet, takeOff, heels)
 
 	s := p.stamps
+	s["td-4"] = feet[n-4].td
 	s["td-3"], s["to-3"], s["pen-td"], s["pen-to"], s["board-td"], s["board-to"], s["heels"], s["deepest"] = feet[n-3].td, feet[n-3].to, feet[n-2].td, feet[n-2].to, 0, takeOff, heels, heels+0.15
 	p.marks = map[string]r3.Vec{"line": {}, "board.back": {X: -0.20}, "sand": {X: 1.0}}
 	for i := -7; i <= 8; i++ {

@@ -183,16 +183,15 @@ func measureRunning(m *Motion) map[string]float64 {
 		out[on("free-thigh", "to")] = to.thigh(other, x)
 		out[on("foot-line", "mid")] = c.foot.sign() * (ankle.Y - mid.midHip.Y)
 		out[on("peak-force", "to")] = math.Pi / 2 * ((after.td-c.to)/(c.to-c.td) + 1)
-		// the arm of the standing side is forward as the foot leaves
-		high := after.td
-		f := m.figure(high)
+		// the arm of the standing side is forward as the other knee is high
+		swing := at("swing-"+name[other], i/2+1)
+		m.Stamps[swing] = highest(c.td, after.td, func(t float64) float64 { f := m.figure(t); return f.limb[other].knee.Z })
+		f := m.figure(m.Stamps[swing])
 		wrist := f.limb[c.foot].wrist
 		along := clamp(r3.Dot(r3.Sub(wrist, f.midHip), f.chest.z)/trunk, 0, 1)
 		centre := r3.Add(f.midHip, r3.Scale(along, r3.Sub(f.neck, f.midHip)))
-		swing := "swing-" + name[other]
-		out["arm-carry@"+at(swing, i/2+1)] = 100 * (wrist.Z - f.midHip.Z) / trunk
-		out["arm-cross@"+at(swing, i/2+1)] = 100 * c.foot.sign() * (centre.Y - wrist.Y) / (2 * m.plan.pr.ShoulderHalf)
-		m.Stamps[at(swing, i/2+1)] = highest(c.td, after.td, func(t float64) float64 { f := m.figure(t); return f.limb[other].knee.Z })
+		out["arm-carry@"+swing] = 100 * (wrist.Z - f.midHip.Z) / trunk
+		out["arm-cross@"+swing] = 100 * c.foot.sign() * (centre.Y - wrist.Y) / (2 * m.plan.pr.ShoulderHalf)
 	}
 	for n := 1; n <= runStamps/2; n++ {
 		l, r := m.Stamps[at("to-left", n)]-m.Stamps[at("td-left", n)], m.Stamps[at("to-right", n)]-m.Stamps[at("td-right", n)]

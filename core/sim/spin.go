@@ -132,9 +132,7 @@ func laySpin(p *plan) {
 	backX, half, front := -0.93*k, 0.27*k, 0.44*k
 	if shot {
 		backX, half, front = -0.78*k, 0.26*k, 0.45*k
-		delete(s, "start-ds")
 		delete(s, "push-up")
-		delete(s, "pivot-up")
 	}
 	ballAt := r3.Vec{X: -0.30 * k, Y: 0.03 + p.get("off-line")}
 	if shot {

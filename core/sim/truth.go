@@ -80,7 +80,7 @@ func round(v, places float64) float64 {
 
 // stills are key positions that are no change from one picture to the next.
 var stills = map[string]bool{
-	"set": true, "recover-1": true, "recover-2": true, "mid-left": true, "mid-right": true, "swing-left": true, "swing-right": true,
+	"set": true, "finish": true, "recover-1": true, "recover-2": true, "mid-left": true, "mid-right": true, "swing-left": true, "swing-right": true,
 	"high": true, "low": true, "wind-low": true, "sling": true, "recover": true, "wind": true, "start": true, "withdrawn": true,
 	"free-leg-under": true, "legs-crossed": true, "peak": true, "deepest": true, "over-foot": true, "max-bend": true, "pole-straight": true,
 }

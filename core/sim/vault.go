@@ -236,6 +236,7 @@ func layVault(p *plan) {
 	p.at(eff(total), values{headPitch: 6})
 
 	s := p.stamps
+	s["td-4"], s["td-3"] = feet[n-4].td, feet[n-3].td
 	s["pole-drop"], s["pen-td"], s["to-td"], s["take-off"], s["max-bend"], s["pole-straight"] = pen-0.45, pen, 0, contact, at(0.42), straight
 	o.grips(p)
 	p.marks = map[string]r3.Vec{"box": {}, "box.front": {X: -1.0}, "standard.near": {X: 0.60, Y: -2.2}, "standard.far": {X: 0.60, Y: 2.2}}

@@ -113,7 +113,7 @@ func Read(e playbook.Event, b store.Bench, pts []int64) (Reading, error) {
 	out.Reading = judge.Read(e, sheet.Who, measure.All(sheet), b.Looks)
 	for _, k := range e.Keys {
 		list := []string{}
-		for _, l := range measure.Needs(e, sheet.Roles, k.ID) {
+		for _, l := range sheet.Needs(k.ID) {
 			list = append(list, string(l))
 		}
 		out.Needs[k.ID] = list

@@ -41,7 +41,7 @@ func work(t testing.TB) (core.Event, store.Bench, []int64) {
 	for _, k := range e.Keys {
 		n := truth.Frames[k.ID]
 		b.Stamps[k.ID] = n
-		for _, l := range measure.Needs(e, body.Start(body.Right).Near(body.Right), k.ID) {
+		for _, l := range (&measure.Sheet{Event: e, View: truth.View, Roles: body.Start(body.Right).Near(body.Right)}).Needs(k.ID) {
 			p := truth.Film[n].InView[l]
 			b.Landmarks = append(b.Landmarks, store.Landmark{Frame: n, Name: string(l), X: p[0], Y: p[1], Source: "placed"})
 		}
@@ -337,7 +337,7 @@ func TestEveryEventHasAReading(t *testing.T) {
 		for _, k := range e.Keys {
 			if n, ok := truth.Frames[k.ID]; ok && n > 0 && n < len(pts)-1 {
 				b.Stamps[k.ID] = n
-				for _, l := range measure.Needs(e, Roles(b).Near(Foot(b)), k.ID) {
+				for _, l := range (&measure.Sheet{Event: e, View: truth.View, Roles: Roles(b).Near(Foot(b))}).Needs(k.ID) {
 					at := truth.At(n, l)
 					b.Landmarks = append(b.Landmarks, store.Landmark{Frame: n, Name: string(l), X: at.X, Y: at.Y, Source: "placed"})
 				}

@@ -54,7 +54,7 @@ func shoot(t testing.TB, w sim.Want, view string, capture, offSquare float64) ta
 	c := sim.Usual(w.Event, view)
 	c.Capture, c.Playback, c.OffSquare = capture, capture, offSquare
 	if w.Event == "javelin" { // the run-up would make the athlete small
-		c.From, c.To = -1.1, 0.5
+		c.From, c.To = -1.1, m.Stamps["recover"]+0.1
 	}
 	f, err := c.Film(m)
 	if err != nil {
@@ -132,9 +132,27 @@ func (h hand) lay(t testing.TB, k take) *measure.Sheet {
 		s.Optics.Level = nil
 		s.Optics.Scale = &optics.Scale{Line: optics.Line{A: spot(base), B: spot(r3.Add(base, r3.Vec{Z: 2}))}, Metres: 2}
 	}
-	scale := known.Length() / 3
+	for _, key := range k.event.Keys {
+		n, ok := f.Frames[key.ID]
+		if !ok || n <= 0 || n >= len(f.Film)-1 {
+			continue
+		}
+		if h.frames && key.Nature == "contact" {
+			seen := f.Stamps[key.ID] + (h.r.Float64()-0.5)/f.Capture
+			for n = 0; n < len(f.Film)-1 && f.Film[n].T < seen; n++ {
+			}
+		}
+		s.Stamps[key.ID] = n
+	}
+	h.place(k, s)
+	return s
+}
+
+// place puts every landmark that is asked for where the hand sees it.
+func (h hand) place(k take, s *measure.Sheet) {
+	scale := s.Optics.Scale.Length() / s.Optics.Scale.Metres
 	place := func(frame int, l body.Landmark) {
-		if frame < 0 || frame >= len(f.Film) {
+		if frame < 0 || frame >= len(k.truth.Film) {
 			return
 		}
 		if s.Marks[frame] == nil {
@@ -147,19 +165,11 @@ func (h hand) lay(t testing.TB, k take) *measure.Sheet {
 			s.Marks[frame][l] = measure.Mark{At: at, U: 2, Source: "placed"}
 		}
 	}
-	for _, key := range k.event.Keys {
-		n, ok := f.Frames[key.ID]
-		if !ok || n <= 0 || n >= len(f.Film)-1 {
-			continue
-		}
-		if h.frames && key.Nature == "contact" {
-			seen := f.Stamps[key.ID] + (h.r.Float64()-0.5)/f.Capture
-			for n = 0; n < len(f.Film)-1 && f.Film[n].T < seen; n++ {
+	for _, key := range s.Event.Keys {
+		if n, ok := s.Stamps[key.ID]; ok {
+			for _, l := range s.Needs(key.ID) {
+				place(n, l)
 			}
-		}
-		s.Stamps[key.ID] = n
-		for _, l := range measure.Needs(k.event, roles, key.ID) {
-			place(n, l)
 		}
 	}
 	for _, x := range measure.Extras(s) {
@@ -175,7 +185,6 @@ func (h hand) lay(t testing.TB, k take) *measure.Sheet {
 			place(i, x.Landmark)
 		}
 	}
-	return s
 }
 
 // takes are attempts of every event but the start, both hands, both sexes, from
@@ -217,7 +226,7 @@ func viewsOf(e core.Event) []string {
 	out := []string{"side-open"}
 	for _, m := range e.Measures {
 		for _, v := range m.Views {
-			if m.Kind != "" && !slices.Contains(out, v) && v != "side-closed" {
+			if m.Kind != "" && !slices.Contains(out, v) && v != "side-closed" && v != measure.Pair && v != measure.Known {
 				out = append(out, v)
 			}
 		}
@@ -299,44 +308,32 @@ func (c tally) log(t *testing.T, what string) {
 	t.Logf("%-34s %5.1f %% of %d", what, 100*float64(all[0])/float64(all[1]), all[1])
 }
 
-// cover places takes again and again with a hand's errors and counts by kind
-// of measure and by event how often the truth lies inside ± 2u.
-func cover(t *testing.T, h hand, list []take, times int, kinds, events tally, worst map[string]tally) {
-	for range times {
-		for _, k := range list {
-			for _, v := range measure.All(h.lay(t, k)) {
-				want, known := k.truth.Measures[v.Key]
-				if !v.Known() || !known {
-					continue
-				}
-				d := v.Value - want
-				if v.Unit == "deg" {
-					d = math.Remainder(d, 360)
-				}
-				inside := math.Abs(d) <= 2*v.U
-				m, _ := k.event.Measure(v.Measure)
-				kinds.add(m.Kind, inside)
-				events.add(k.want.Event, inside)
-				if worst != nil {
-					if worst[m.Kind] == nil {
-						worst[m.Kind] = tally{}
-					}
-					worst[m.Kind].add(k.want.Event+" "+v.Measure, inside)
-				}
-			}
+// count adds, by kind of measure and by event, whether the truth lies inside
+// ± 2u.
+func count(k take, values []measure.Value, kinds, events tally, worst map[string]tally) {
+	for _, v := range values {
+		want, known := k.truth.Measures[v.Key]
+		if !v.Known() || !known {
+			continue
 		}
+		d := v.Value - want
+		if v.Unit == "deg" {
+			d = math.Remainder(d, 360)
+		}
+		inside := math.Abs(d) <= 2*v.U
+		m, _ := k.event.Measure(v.Measure)
+		kinds.add(m.Kind, inside)
+		events.add(k.want.Event, inside)
+		if worst[m.Kind] == nil {
+			worst[m.Kind] = tally{}
+		}
+		worst[m.Kind].add(k.want.Event+" "+v.Measure, inside)
 	}
 }
 
-// A hand that misses pixels, joint centres and contacts, at several rates, from
-// square and off-square views: the truth lies inside ± 2u.
-func TestEveryEventIsCovered(t *testing.T) {
-	h := hand{r: rand.New(rand.NewPCG(3, 9)), px: 2, frames: true, centres: true}
-	kinds, events, worst := tally{}, tally{}, map[string]tally{}
-	for _, rate := range []float64{60, 120, 240} {
-		cover(t, h, takes(t, 4, rate, 0), 3, kinds, events, worst)
-	}
-	cover(t, h, takes(t, 2, 120, 20), 2, kinds, events, worst)
+// hold holds the counts to 93 of 100.
+func hold(t *testing.T, kinds, events tally, worst map[string]tally) {
+	t.Helper()
 	kinds.log(t, "all kinds")
 	events.log(t, "all events")
 	for kind, n := range kinds {
@@ -351,4 +348,23 @@ func TestEveryEventIsCovered(t *testing.T) {
 			t.Errorf("%s: only %.1f %% of %d inside ± 2u", event, events.share(event), events[event][1])
 		}
 	}
+}
+
+// A hand that misses pixels, joint centres and contacts, at several rates, from
+// square and off-square views: the truth lies inside ± 2u.
+func TestEveryEventIsCovered(t *testing.T) {
+	h := hand{r: rand.New(rand.NewPCG(3, 9)), px: 2, frames: true, centres: true}
+	kinds, events, worst := tally{}, tally{}, map[string]tally{}
+	place := func(list []take, times int) {
+		for range times {
+			for _, k := range list {
+				count(k, measure.All(h.lay(t, k)), kinds, events, worst)
+			}
+		}
+	}
+	for _, rate := range []float64{60, 120, 240} {
+		place(takes(t, 4, rate, 0), 3)
+	}
+	place(takes(t, 2, 120, 20), 2)
+	hold(t, kinds, events, worst)
 }

@@ -71,7 +71,7 @@ func (h hand) sheet(t testing.TB, e core.Event, f sim.Truth, athlete sim.Athlete
 		if s.Marks[n] == nil {
 			s.Marks[n] = map[body.Landmark]measure.Mark{}
 		}
-		for _, l := range measure.Needs(e, s.Roles, k.ID) {
+		for _, l := range s.Needs(k.ID) {
 			p := f.Film[n].InView[l]
 			at := h.spot(p[0], p[1])
 			if h.centres { // 1 cm on average, at 225 px a metre

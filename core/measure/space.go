@@ -1,0 +1,446 @@
+package measure
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"gonum.org/v1/gonum/spatial/r2"
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"neokinema/core/body"
+	"neokinema/core/clock"
+	"neokinema/core/optics"
+	"neokinema/core/playbook"
+)
+
+// Aside is another film of the attempt, from another side. View is where its
+// camera stood in the world: x toward the throw or along the run, y to the left,
+// z up, m.
+type Aside struct {
+	Film   clock.Film
+	Stamps map[string]int
+	Marks  map[int]map[body.Landmark]Mark
+	Camera optics.Camera
+	View   optics.View
+}
+
+// Views of a measure that are more than one picture's plane.
+const (
+	Pair  = "pair"  // two films from different sides, in which the same points are marked
+	Known = "known" // one film in which points of known places are marked: for feet on the ground
+)
+
+// What is in space passes the gate with these model errors besides its pixels',
+// all standard uncertainties.
+const (
+	JointU = 0.006 // of standing height, along each axis: a joint's centre is not a visible point
+	WiltU  = 0.04  // of a length of the body that is taken from standing height
+
+	// heights over the ground of what stands on it, and how well they are known, m
+	toeHeight, toeHeightU     = 0.025, 0.015
+	heelHeight, heelHeightU   = 0.04, 0.03
+	ankleHeight, ankleHeightU = 0.10, 0.03
+)
+
+// speeds are how fast parts move while an athlete throws or leaves the ground,
+// m/s: for what the moment of a picture leaves open.
+var speeds = map[string]float64{
+	"elbow": 3, "wrist": 4, "knuckle": 5, "knee": 2.5, "ankle": 3, "heel": 3, "toe": 3, "shoulder": 2.2, "neck": 1.8, "vertex": 1.8, "chin": 1.8, "ear": 1.8,
+	"implement": 9, "grip": 5,
+}
+
+// speed is how fast a landmark moves: a standing foot hardly does.
+func (p *probe) speedOf(l body.Landmark, k known) float64 {
+	part, side, _ := strings.Cut(string(l), ".")
+	if side == string(k.roles["stance"]) && (part == "toe" || part == "heel" || part == "ankle") {
+		return 0.5
+	}
+	if v, ok := speeds[part]; ok {
+		return v
+	}
+	return 1.5
+}
+
+// Join sets where this film's camera stood and, when there is another film,
+// finds the points in space that both show. It gives by how much the second
+// film's time runs after the first one's.
+func (s *Sheet) Join(stand *optics.View, other *Aside) (optics.Joined, error) {
+	s.stand, s.spots, s.lost = stand, nil, nil
+	if other == nil {
+		return optics.Joined{}, nil
+	}
+	if stand == nil {
+		return optics.Joined{}, errors.New("mark points of known places on both films: this one has none yet")
+	}
+	both, err := s.shared(other)
+	if err != nil {
+		return both, err
+	}
+	spots, lost := map[int]map[body.Landmark]optics.Fix{}, map[int]map[body.Landmark]error{}
+	for frame, marks := range s.Marks {
+		t := both.At(s.Film.At(frame))
+		for l, m := range marks {
+			seen, ok := other.at(l, t, both.OffsetU, s.stampedAs(frame, other))
+			if !ok {
+				continue
+			}
+			moved, cu := s.Camera.At(frame)
+			fix, err := optics.Triangulate(optics.Sight{View: *stand, Px: moved.Back().Map(m.At), U: math.Hypot(markU(m), cu)}, seen)
+			if err == nil && fix.RMS > worstMiss*math.Hypot(markU(m), seen.U) {
+				err = fmt.Errorf("the two films show it at different places, %.0f px off: look at it, at the known points and at the shared stamps again", fix.RMS)
+			}
+			if spots[frame] == nil {
+				spots[frame], lost[frame] = map[body.Landmark]optics.Fix{}, map[body.Landmark]error{}
+			}
+			if err != nil {
+				lost[frame][l] = err
+				continue
+			}
+			spots[frame][l] = fix
+		}
+	}
+	s.spots, s.lost = spots, lost
+	return both, nil
+}
+
+// worstMiss is by how many of its standard uncertainties two views may miss a
+// point that is taken for one.
+const worstMiss = 8
+
+func markU(m Mark) float64 {
+	if m.U == 0 {
+		return unknownMarkU
+	}
+	return m.U
+}
+
+// shared joins the films by the key positions that are stamped on both; both run
+// in real seconds, so one number joins them.
+func (s *Sheet) shared(other *Aside) (optics.Joined, error) {
+	var first, second []float64
+	square := 0.0
+	for _, k := range s.Event.Keys {
+		i, on := s.Stamps[k.ID]
+		j, too := other.Stamps[k.ID]
+		if !on || !too {
+			continue
+		}
+		a, errA := s.Film.Instant(i, clock.Nature(k.Nature))
+		b, errB := other.Film.Instant(j, clock.Nature(k.Nature))
+		if errA != nil || errB != nil {
+			continue
+		}
+		first, second = append(first, a.T), append(second, b.T)
+		square += a.U*a.U + b.U*b.U
+	}
+	n := float64(len(first))
+	if n == 0 {
+		return optics.Joined{}, errors.New("stamp the same key position on both films: one joins them, two or more check their rates")
+	}
+	u := math.Sqrt(square / n / 2)
+	if len(first) > 1 {
+		fit, err := optics.Join(first, second, u)
+		if err != nil {
+			return fit, err
+		}
+		if math.Abs(fit.Rate-1) > 4*fit.RateU+0.005 {
+			return fit, fmt.Errorf("by their shared stamps one film runs %.3f times as fast as the other: one capture rate is wrong, or they show different attempts", fit.Rate)
+		}
+	}
+	offset := 0.0
+	for i := range first {
+		offset += (second[i] - first[i]) / n
+	}
+	return optics.Joined{Offset: offset, OffsetU: math.Sqrt(square) / n, Rate: 1}, nil
+}
+
+// stampedAs is the other film's frame of the key position that is stamped here.
+func (s *Sheet) stampedAs(frame int, other *Aside) int {
+	for place, f := range s.Stamps {
+		if j, ok := other.Stamps[place]; ok && f == frame {
+			return j
+		}
+	}
+	return -1
+}
+
+// at is where a landmark is seen at a time: between the two pictures about it,
+// where it is marked on both; else on the one that is stamped for the same key
+// position, as far as it may have moved.
+func (a *Aside) at(l body.Landmark, t, u float64, stamped int) (optics.Sight, bool) {
+	back := func(i int) (r2.Vec, float64, bool) {
+		m, ok := a.Marks[i][l]
+		if !ok {
+			return r2.Vec{}, 0, false
+		}
+		moved, cu := a.Camera.At(i)
+		return moved.Back().Map(m.At), math.Hypot(markU(m), cu), true
+	}
+	j := a.Film.FirstAfter(t)
+	if j > 0 && j < a.Film.Len() {
+		p, pu, okP := back(j - 1)
+		q, qu, okQ := back(j)
+		if okP && okQ {
+			d := a.Film.At(j) - a.Film.At(j-1)
+			w := (t - a.Film.At(j-1)) / d
+			step := r2.Sub(q, p)
+			return optics.Sight{View: a.View, Px: r2.Add(p, r2.Scale(w, step)), U: math.Hypot(math.Max(pu, qu), r2.Norm(step)/d*u)}, true
+		}
+	}
+	if stamped < 0 {
+		return optics.Sight{}, false
+	}
+	p, pu, ok := back(stamped)
+	if !ok {
+		return optics.Sight{}, false
+	}
+	part, _, _ := strings.Cut(string(l), ".")
+	v, known := speeds[part]
+	if !known {
+		v = 1.5
+	}
+	late := a.Film.Interval(stamped) / math.Sqrt(6)
+	return optics.Sight{View: a.View, Px: p, U: math.Hypot(pu, v*late*a.View.PxPerM())}, true
+}
+
+// Spoken of a measure that nothing on this film can show.
+var needsPair = Missing{"view", "this needs a second film from another side, with the same points placed and points of known places marked on both", Pair}
+var needsKnown = Missing{"view", "this needs points of known places marked on the picture: the ground tells where a foot stands", Known}
+
+// mirrored reports whether left and right are exchanged, so that every dial
+// reads alike for both hands.
+func (p *probe) mirrored() bool {
+	r := p.sheet.Roles
+	for _, role := range []string{"throwing", "top"} {
+		if side, ok := r[role]; ok {
+			return side == body.Left
+		}
+	}
+	return r["takeoff"] == body.Left
+}
+
+// world is a place of the world as a right-hander has it.
+func (p *probe) world(v r3.Vec) r3.Vec {
+	if p.mirrored() {
+		v.Y = -v.Y
+	}
+	return v
+}
+
+// isMark reports whether a landmark is something seen, not a joint in the body.
+func isMark(l body.Landmark) bool { return slices.Contains(body.Single, string(l)) }
+
+// space is a point in space at a place; "mid" is the middle of both sides.
+func (p *probe) space(place, name string) r3.Vec {
+	f, ok := p.frame(place)
+	if !ok {
+		return r3.Vec{}
+	}
+	return p.spaceAt(place, f, name, true)
+}
+
+// spaceAt is a point in space on a picture. What moves while a picture is late
+// adds to its error at a key position that is a change.
+func (p *probe) spaceAt(place string, frame int, name string, moment bool) r3.Vec {
+	if part, ok := cutMid(name); ok {
+		a, b := p.spaceAt(place, frame, "near."+part, moment), p.spaceAt(place, frame, "far."+part, moment)
+		return r3.Scale(0.5, r3.Add(a, b))
+	}
+	l, err := p.landmark(place, name)
+	if err != nil {
+		p.miss("landmark", name, "%v", err)
+		return r3.Vec{}
+	}
+	k := p.key(place)
+	fix, ok := p.sheet.spots[frame][l]
+	if !ok {
+		if err := p.sheet.lost[frame][l]; err != nil {
+			p.miss("landmark", string(l)+"@"+place, "%s at %s: %v", Spoken(l), k.Name, err)
+		} else if _, here := p.sheet.Marks[frame][l]; here {
+			p.miss("landmark", string(l)+"@"+place, "place the %s at %s on the other film as well", Spoken(l), k.Name)
+		} else {
+			p.miss("landmark", string(l)+"@"+place, "place the %s at %s", Spoken(l), k.Name)
+		}
+		return r3.Vec{}
+	}
+	return p.fixed(fix, l, k, frame, moment)
+}
+
+func (p *probe) fixed(fix optics.Fix, l body.Landmark, k known, frame int, moment bool) r3.Vec {
+	v := fix.At
+	placing := source{what: "placing the {of} at {at}", of: l, at: k.Name}
+	for i, along := range fix.Spread {
+		from := placing
+		from.axis = byte('x' + i)
+		v = r3.Add(v, r3.Scale(p.input(from, 0, 1), along))
+	}
+	if !isMark(l) {
+		v = p.blur(v, source{what: "joint centres at {at}", of: l, at: k.Name}, JointU*p.sheet.HeightM)
+	}
+	if moment && clock.Nature(k.Nature) != clock.Still {
+		v = p.blur(v, source{what: "moment of the picture at {at}", of: l, at: k.Name}, p.speedOf(l, k)*lateU*p.sheet.Film.Interval(frame))
+	}
+	return p.world(v)
+}
+
+// blur moves a point along each axis by an error.
+func (p *probe) blur(v r3.Vec, s source, u float64) r3.Vec {
+	x, y, z := s, s, s
+	x.axis, y.axis, z.axis = 'x', 'y', 'z'
+	return r3.Add(v, r3.Vec{X: p.input(x, 0, u), Y: p.input(y, 0, u), Z: p.input(z, 0, u)})
+}
+
+// floor is where a foot stands, m: from two films, else from one in which points
+// of known places are marked.
+func (p *probe) floor(place, name string) r2.Vec {
+	f, ok := p.frame(place)
+	if !ok {
+		return r2.Vec{}
+	}
+	l, err := p.landmark(place, name)
+	if err != nil {
+		p.miss("landmark", name, "%v", err)
+		return r2.Vec{}
+	}
+	k := p.key(place)
+	if fix, ok := p.sheet.spots[f][l]; ok {
+		v := p.fixed(fix, l, k, f, true)
+		return r2.Vec{X: v.X, Y: v.Y}
+	}
+	var height, u float64
+	switch part, _, _ := strings.Cut(string(l), "."); part {
+	case "toe":
+		height, u = toeHeight, toeHeightU
+	case "heel":
+		height, u = heelHeight, heelHeightU
+	case "ankle":
+		height, u = ankleHeight, ankleHeightU
+	default:
+		p.miss(needsPair.Kind, needsPair.ID, "%s", needsPair.What)
+		return r2.Vec{}
+	}
+	m, ok := p.sheet.Marks[f][l]
+	if !ok {
+		return p.lacks(place, l)
+	}
+	moved, cu := p.sheet.Camera.At(f)
+	fix, err := optics.Sight{View: *p.sheet.stand, Px: moved.Back().Map(m.At), U: math.Hypot(markU(m), cu)}.On(height, u)
+	if err != nil {
+		p.miss("landmark", string(l)+"@"+place, "%v", err)
+		return r2.Vec{}
+	}
+	v := p.fixed(fix, l, k, f, true)
+	return r2.Vec{X: v.X, Y: v.Y}
+}
+
+// instance is points in space on one picture, and its time.
+type instance struct {
+	t      float64
+	frame  int
+	points []r3.Vec
+}
+
+// way is where points are in space on the pictures of a stretch. Where it must
+// be known what one picture's errors do, exact reads that one again through the
+// gate.
+func (p *probe) way(from, to int, names ...string) []instance {
+	roles := p.key(p.place).roles
+	var marks [][]body.Landmark
+	for _, name := range names {
+		if part, mid := cutMid(name); mid {
+			marks = append(marks, []body.Landmark{body.Landmark(part + ".L"), body.Landmark(part + ".R")})
+			continue
+		}
+		l, err := roles.Landmark(name)
+		if err != nil {
+			p.miss("landmark", name, "%v", err)
+			return nil
+		}
+		marks = append(marks, []body.Landmark{l})
+	}
+	var out []instance
+	gap := 0
+	for f := from; f <= to; f++ {
+		m := instance{t: p.sheet.Film.At(f), frame: f}
+		for _, group := range marks {
+			at, n := r3.Vec{}, 0.0
+			for _, l := range group {
+				if fix, ok := p.sheet.spots[f][l]; ok {
+					at, n = r3.Add(at, fix.At), n+1
+				}
+			}
+			if int(n) == len(group) {
+				m.points = append(m.points, p.world(r3.Scale(1/n, at)))
+			}
+		}
+		if len(m.points) == len(names) {
+			out, gap = append(out, m), 0
+		} else if gap++; gap > mostGap {
+			for _, l := range slices.Concat(marks...) {
+				p.wanted = append(p.wanted, Followed{l, from, to, p.measure.Name})
+			}
+			p.miss("path", p.place, "follow the %s on both films up to %s", spokenAll(marks), p.key(p.place).Name)
+			return nil
+		}
+	}
+	if len(out) < leastPath {
+		p.miss("rate", p.place, "up to %s there are %d pictures, this needs %d: film at a higher rate", p.key(p.place).Name, len(out), leastPath)
+		return nil
+	}
+	return out
+}
+
+// exact are the points of one picture of a way, through the gate.
+func (p *probe) exact(frame int, names ...string) []r3.Vec {
+	out := make([]r3.Vec, len(names))
+	for i, name := range names {
+		out[i] = p.spaceAt(p.place, frame, name, false)
+	}
+	return out
+}
+
+// window are the frames from so many seconds before a place to it.
+func (p *probe) window(place string, seconds float64) (from, to int) {
+	to, _ = p.frame(place)
+	from = to
+	for from > 0 && p.sheet.Film.At(to)-p.sheet.Film.At(from) < seconds {
+		from--
+	}
+	return from, to
+}
+
+// between are the frames from one place to another.
+func (p *probe) stretch(from, to string) (a, b int, ok bool) {
+	a, okA := p.frame(from)
+	b, okB := p.frame(to)
+	return a, b, okA && okB
+}
+
+// able reports how a measure can be had of this sheet: in space, in the picture,
+// and what is missing when neither.
+func (s *Sheet) able(m playbook.Measure) (space, picture bool, missing Missing) {
+	k := kinds[m.Kind]
+	if k.space != nil {
+		space = s.spots != nil && slices.Contains(m.Views, Pair) || s.stand != nil && slices.Contains(m.Views, Known)
+	}
+	picture = k.compute != nil && (len(m.Views) == 0 || slices.Contains(m.Views, s.View))
+	if space || picture {
+		return space, picture, Missing{}
+	}
+	var views []string
+	for _, v := range m.Views {
+		if v != Pair && v != Known {
+			views = append(views, v)
+		}
+	}
+	switch {
+	case len(views) > 0 && k.compute != nil:
+		return false, false, Missing{"view", fmt.Sprintf("this needs the camera %v, the clip is %q", views, s.View), s.View}
+	case slices.Contains(m.Views, Known):
+		return false, false, needsKnown
+	}
+	return false, false, needsPair
+}

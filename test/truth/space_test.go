@@ -1,0 +1,188 @@
+package truth
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"sort"
+	"testing"
+
+	"gonum.org/v1/gonum/spatial/r2"
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"neokinema/core/measure"
+	"neokinema/core/optics"
+	core "neokinema/core/playbook"
+	"neokinema/core/sim"
+	"neokinema/playbook"
+)
+
+// pair is one attempt filmed from two sides.
+type pair struct{ first, second take }
+
+// known are points of known places: marks on the ground and the tops of rods of
+// 2 m that were held on them before the attempt.
+func (p pair) known() []r3.Vec {
+	f := p.first.truth
+	middle := f.Film[len(f.Film)/2].World
+	x := (middle["hip.L"][0] + middle["hip.R"][0]) / 2
+	y := (middle["hip.L"][1] + middle["hip.R"][1]) / 2
+	var out []r3.Vec
+	wide := 1.25 // about a circle
+	if _, circle := f.Marks["rim.back"]; !circle {
+		wide = 2.5 // beside a run
+	}
+	for _, d := range []r2.Vec{{X: -wide}, {X: wide}, {Y: wide}, {Y: -wide}} {
+		out = append(out, r3.Vec{X: x + d.X, Y: y + d.Y}, r3.Vec{X: x + d.X, Y: y + d.Y, Z: 2})
+	}
+	return out
+}
+
+// stand finds where a take's camera stood from the known points.
+func (h hand) stand(t testing.TB, k take, known []r3.Vec) optics.View {
+	t.Helper()
+	var px []r2.Vec
+	for _, q := range known {
+		at := k.shot(0).Project(q)
+		px = append(px, h.spot(at.X, at.Y))
+	}
+	v, err := optics.Resect(known, px, r2.Vec{X: float64(k.truth.Width) / 2, Y: float64(k.truth.Height) / 2}, 2)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return v
+}
+
+// lay joins the two films as a coach would, with every landmark that is asked
+// for on both.
+func (p pair) lay(t testing.TB, h hand) *measure.Sheet {
+	t.Helper()
+	a, b := h.lay(t, p.first), h.lay(t, p.second)
+	known := p.known()
+	va, vb := h.stand(t, p.first, known), h.stand(t, p.second, known)
+	join := func(s *measure.Sheet, v optics.View, other *measure.Sheet, ov optics.View) {
+		if _, err := s.Join(&v, &measure.Aside{Film: other.Film, Stamps: other.Stamps, Marks: other.Marks, View: ov}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for range 3 {
+		join(a, va, b, vb)
+		join(b, vb, a, va)
+		h.place(p.first, a)
+		h.place(p.second, b)
+	}
+	join(a, va, b, vb)
+	return a
+}
+
+// pairs are attempts of every event whose measures ask for two films.
+func pairs(t testing.TB, seeds int, capture float64) []pair {
+	t.Helper()
+	books, err := playbook.Shipped()
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out []pair
+	for _, event := range sim.Events() {
+		e := books[event]
+		if !asks(e) {
+			continue
+		}
+		variants := e.Variants
+		if len(variants) == 0 {
+			variants = []core.Variant{{}}
+		}
+		for i := range seeds {
+			a := sim.Athlete{HeightM: 1.72 + 0.05*float64(i%4), Sex: "man", Side: "R"}
+			if i%2 == 1 && event != "running" {
+				a.Side = "L"
+			}
+			if i%4 > 1 {
+				a.Sex = "woman"
+			}
+			w := sim.Want{Event: event, Variant: variants[i%len(variants)].ID, Athlete: a, Seed: uint64(3000 + i)}
+			out = append(out, pair{shoot(t, w, "back", capture, 0), shoot(t, w, "side-open", capture, 0)})
+		}
+	}
+	return out
+}
+
+func asks(e core.Event) bool {
+	for _, m := range e.Measures {
+		for _, v := range m.Views {
+			if v == measure.Pair {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// With every point where it is on both films, what is measured in space lies
+// within its ± of the truth.
+func TestTwoFilmsExactly(t *testing.T) {
+	type miss struct {
+		n, out int
+		worst  float64
+		say    string
+		u      float64
+	}
+	all := map[string]*miss{}
+	for _, k := range pairs(t, 2, 240) {
+		for _, v := range measure.All(k.lay(t, hand{})) {
+			want, known := k.first.truth.Measures[v.Key]
+			id := k.first.want.Event + " " + v.Measure
+			if !v.Known() {
+				if v.Missing[0].Kind != "view" && known {
+					t.Errorf("%s: %s lacks %v", k.first, v.Key, v.Missing[0].What)
+				}
+				continue
+			}
+			if !known {
+				continue
+			}
+			if all[id] == nil {
+				all[id] = &miss{}
+			}
+			d := v.Value - want
+			if v.Unit == "deg" {
+				d = math.Remainder(d, 360)
+			}
+			all[id].n++
+			all[id].u += 2 * v.U
+			if r := math.Abs(d) / (2 * v.U); r > 1 {
+				all[id].out++
+				if r > all[id].worst {
+					all[id].worst, all[id].say = r, fmt.Sprintf("%s: %s is %.3f ± %.3f, in truth %.3f", k.first, v.Key, v.Value, 2*v.U, want)
+				}
+			}
+		}
+	}
+	var ids []string
+	for id := range all {
+		ids = append(ids, id)
+	}
+	sort.Strings(ids)
+	for _, id := range ids {
+		m := all[id]
+		t.Logf("%-36s ± %.3g", id, m.u/float64(m.n))
+		if m.out > 0 {
+			t.Errorf("%s: %d of %d outside, by %.1f: %s", id, m.out, m.n, m.worst, m.say)
+		}
+	}
+}
+
+// A hand that misses pixels, joint centres and contacts on both films: the truth
+// lies inside ± 2u.
+func TestTwoFilmsAreCovered(t *testing.T) {
+	h := hand{r: rand.New(rand.NewPCG(3, 9)), px: 2, frames: true, centres: true}
+	kinds, events, worst := tally{}, tally{}, map[string]tally{}
+	for _, rate := range []float64{120, 240} {
+		for _, k := range pairs(t, 2, rate) {
+			for range 2 {
+				count(k.first, measure.All(k.lay(t, h)), kinds, events, worst)
+			}
+		}
+	}
+	hold(t, kinds, events, worst)
+}
