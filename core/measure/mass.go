@@ -4,7 +4,9 @@ import (
 	"math"
 
 	"gonum.org/v1/gonum/spatial/r2"
+	"gonum.org/v1/gonum/spatial/r3"
 
+	"neokinema/core/body"
 	"neokinema/core/flight"
 )
 
@@ -21,9 +23,11 @@ var massed = map[string]kind{
 		v := p.flyOff(p.place, p.stamp(1))
 		return math.Atan2(v.Y, v.X) * 180 / math.Pi
 	}},
-	"fly-up":     {formula: "upward speed with which the centre of mass begins its flight: rise ÷ time + g·time/2", everyStamp: true, on: 1, compute: func(p *probe) float64 { return p.flyOff(p.place, p.stamp(1)).Y }},
-	"fly-rise":   {formula: "upward speed at take-off squared ÷ 2g", everyStamp: true, back: 1, on: 1, compute: flyRise},
-	"speed-loss": {formula: "1 − speed of the flight ÷ speed of the last step of the run", everyStamp: true, back: 2, on: 1, compute: speedLoss},
+	"fly-up":      {formula: "upward speed with which the centre of mass begins its flight: rise ÷ time + g·time/2", everyStamp: true, on: 1, compute: func(p *probe) float64 { return p.flyOff(p.place, p.stamp(1)).Y }},
+	"fly-rise":    {formula: "upward speed at take-off squared ÷ 2g", everyStamp: true, back: 1, on: 1, compute: flyRise},
+	"path-angle":  {formula: "direction of the centre of mass's path, from the horizontal: of the line through the pictures around", compute: pathAngle},
+	"path-slower": {formula: "1 − speed of the centre of mass along the direction of travel around here ÷ mean speed of the hips in the last step", everyStamp: true, back: 2, compute: pathSlower},
+	"speed-loss":  {formula: "1 − speed of the flight ÷ speed of the last step of the run", everyStamp: true, back: 2, on: 1, compute: speedLoss},
 }
 
 func massAhead(p *probe) float64 {
@@ -68,4 +72,142 @@ func flyRise(p *probe) float64 {
 
 func speedLoss(p *probe) float64 {
 	return 100 * (1 - p.flyOff(p.place, p.stamp(1)).X/p.speed(p.stamp(-2), p.stamp(-1)))
+}
+
+// seenAs finds a landmark on a picture, level pixels.
+type seenAs func(l body.Landmark) (r2.Vec, bool)
+
+// mass is the centre of mass at a place, in level pixels.
+func (p *probe) mass(place string) r2.Vec {
+	hip, shoulder := p.at(place, "mid.hip"), p.at(place, "mid.shoulder")
+	placed := func(l body.Landmark) (r2.Vec, bool) { return p.placed(place, l) }
+	for _, on := range sided {
+		for _, part := range []string{"knee", "ankle"} {
+			if _, ok := placed(on[part]); !ok {
+				p.lacks(place, on[part])
+			}
+		}
+	}
+	if len(p.missing) > 0 {
+		return r2.Vec{}
+	}
+	c, arms, err := p.centre(hip, shoulder, placed)
+	if err != nil {
+		p.miss("landmark", "mass@"+place, "%v", err)
+		return r2.Vec{}
+	}
+	u := MassU
+	from := source{what: "centre of mass at {at}", at: p.key(place).Name}
+	if !arms {
+		u += MassNoArmsU
+		from.what = "centre of mass at {at}, arms not placed"
+	}
+	u *= p.sheet.HeightM * p.plane.PxPerM
+	return r2.Add(c, p.spot(from, r2.Vec{}, u, u))
+}
+
+// centre is the centre of mass from the segments of de Leva 1996. Arms that are
+// not seen hang at the shoulder; the head follows the trunk unless the ear is
+// seen; a foot that is not seen is at its ankle.
+func (p *probe) centre(hip, shoulder r2.Vec, seen seenAs) (c r2.Vec, arms bool, err error) {
+	at := make(map[body.Landmark]r3.Vec, 32)
+	set := func(l body.Landmark, v r2.Vec) { at[l] = r3.Vec{X: v.X, Y: v.Y} }
+	trunk := r2.Sub(shoulder, hip)
+	neck := r2.Add(shoulder, r2.Scale(neckShare, trunk))
+	set("neck", neck)
+	set("vertex", r2.Add(neck, r2.Scale(0.55, trunk)))
+	arms = true
+	for _, on := range sided {
+		set(on["hip"], hip)
+		set(on["shoulder"], shoulder)
+		from := shoulder
+		for _, part := range []string{"elbow", "wrist", "knuckle"} {
+			if v, ok := seen(on[part]); ok {
+				from = v
+			} else if part != "knuckle" {
+				arms = false
+			}
+			set(on[part], from)
+		}
+		for _, part := range []string{"knee", "ankle"} {
+			v, _ := seen(on[part])
+			set(on[part], v)
+		}
+		ankle := at[on["ankle"]]
+		at[on["heel"]], at[on["toe"]] = ankle, ankle
+		if v, ok := seen(on["toe"]); ok {
+			set(on["toe"], v)
+		}
+	}
+	if ear, ok := seen(body.Landmark("ear." + string(p.sheet.Roles["near"]))); ok {
+		set("vertex", r2.Add(neck, r2.Scale(1.7, r2.Sub(ear, neck))))
+	}
+	v, err := body.CentreOfMass(p.sheet.Sex, at)
+	return r2.Vec{X: v.X, Y: v.Y}, arms, err
+}
+
+// around is for how long before a take-off and after it the centre of mass is
+// followed, s, and pathMassU how much of the way that it goes is open, as a share
+// of standing height.
+const (
+	around    = 0.03
+	pathMassU = 0.004
+	brakedU   = 0.05 // of the speed
+)
+
+// leaving is the velocity of the centre of mass at a place, level pixels per
+// second: of the line through the pictures around it.
+func (p *probe) leaving() (v r2.Vec, ok bool) {
+	f, ok := p.frame(p.place)
+	if !ok {
+		return v, false
+	}
+	n := max(2, int(math.Round(around/p.sheet.Film.Interval(f))))
+	path := p.pathOf(max(0, f-n), min(p.sheet.Film.Len()-1, f+n), p.key(p.place).roles, p.measure.Points...)
+	if len(path) == 0 {
+		return v, false
+	}
+	for i, m := range path {
+		on := map[body.Landmark]r2.Vec{}
+		var hip, shoulder r2.Vec
+		for k, name := range p.measure.Points {
+			switch name {
+			case "mid.hip":
+				hip = m.points[k]
+			case "mid.shoulder":
+				shoulder = m.points[k]
+			default:
+				if l, err := p.landmark(p.place, name); err == nil {
+					on[l] = m.points[k]
+				}
+			}
+		}
+		c, _, err := p.centre(hip, shoulder, func(l body.Landmark) (r2.Vec, bool) { v, ok := on[l]; return v, ok })
+		if err != nil {
+			p.miss("landmark", "mass@"+p.place, "%v", err)
+			return v, false
+		}
+		path[i].points = []r2.Vec{c}
+	}
+	u := pathMassU * p.sheet.HeightM * p.plane.PxPerM / around
+	v = r2.Vec{X: p.slopeOver(path, func(v []r2.Vec) float64 { return v[0].X }), Y: p.slopeOver(path, height)}
+	// It is braked while it is followed.
+	v.X *= 1 + p.input(plain("speed changes around the take-off"), 0, brakedU)
+	return r2.Add(v, p.spot(plain("way of the centre of mass"), r2.Vec{}, u, u)), true
+}
+
+func pathAngle(p *probe) float64 {
+	v, ok := p.leaving()
+	if !ok {
+		return 0
+	}
+	return math.Atan2(v.Y, v.X) * 180 / math.Pi
+}
+
+func pathSlower(p *probe) float64 {
+	v, ok := p.leaving()
+	if !ok {
+		return 0
+	}
+	return 100 * (1 - p.metres(v.X)/p.speed(p.stamp(-2), p.stamp(-1)))
 }

@@ -206,7 +206,9 @@ func (s *Sheet) Needs(place string) []body.Landmark {
 		}
 		for _, name := range m.Points {
 			names := []string{name}
-			if part, mid := cutMid(name); mid {
+			if part, mid := cutMid(name); mid && part == "bar" {
+				names = []string{"bar.near", "bar.far"}
+			} else if mid {
 				names = []string{"near." + part, "far." + part}
 			}
 			for _, name := range names {

@@ -24,8 +24,6 @@ var followed = map[string]kind{
 	"opens-before":   {formula: "instant of the contact − instant at which the joint has opened to 160°", back: 1, compute: opensBefore},
 	"height-speed":   {formula: "upward speed of the point as it arrives: of the line through the last pictures", back: 1, compute: heightSpeed},
 	"foot-backspeed": {formula: "speed of the second point − speed of the first along the direction of travel, over the last pictures before", back: 1, compute: footBackspeed},
-	"path-angle":     {formula: "direction of the point's path, from the horizontal: of the line through the pictures around", back: 1, compute: pathAngle},
-	"path-slower":    {formula: "1 − speed of the point along the direction of travel around here ÷ its mean speed in the last step", back: 2, compute: pathSlower},
 	"loop":           {formula: "half the greatest distance of the path from the straight line between its ends", back: 1, compute: loop},
 }
 
@@ -270,7 +268,7 @@ func held(p *probe) float64 {
 	for i := 1; i < len(path); i++ {
 		if a, b := off(path[i-1]), off(path[i]); b >= heldWithin {
 			t := path[i-1].t + (heldWithin-a)/(b-a)*(path[i].t-path[i-1].t) - path[0].t
-			return t + p.input(plain("turn of the limb, read off"), 0, 0.01)
+			return t + p.input(plain("turn of the limb, read off"), 0, 0.018)
 		}
 	}
 	return path[len(path)-1].t - path[0].t
@@ -293,10 +291,13 @@ func opensBefore(p *probe) float64 {
 		b++
 	}
 	path := p.pathOf(a, b, p.key(p.place).roles, p.measure.Points...)
+	open := calmed(path, angle)
 	for i := 1; i < len(path); i++ {
-		if u, v := angle(path[i-1].points), angle(path[i].points); u < openJoint && v >= openJoint {
+		if u, v := open[i-1], open[i]; u < openJoint && v >= openJoint {
 			t := path[i-1].t + (openJoint-u)/(v-u)*(path[i].t-path[i-1].t)
-			return p.real(p.instant(p.place)) - t + p.input(plain("opening of the joint, read off"), 0, 0.015)
+			// An elbow that points at the camera looks straight before it is.
+			const turnedU = 0.045 // s
+			return p.real(p.instant(p.place)) - t + p.input(plain("elbow turned toward the camera"), 0, turnedU)
 		}
 	}
 	if len(path) > 0 {
@@ -305,8 +306,23 @@ func opensBefore(p *probe) float64 {
 	return 0
 }
 
-// last is a line through a quantity over the pictures of a time before a place:
-// its slope per second and its value at the place.
+// calmed is the mean of a quantity over the pictures within reach of each.
+func calmed(path []moment, of func([]r2.Vec) float64) []float64 {
+	out := make([]float64, len(path))
+	for i, m := range path {
+		n := 0.0
+		for _, other := range path {
+			if math.Abs(other.t-m.t) <= reach {
+				out[i] += of(other.points)
+				n++
+			}
+		}
+		out[i] /= n
+	}
+	return out
+}
+
+// slopeOver is by how much a quantity grows per second: of the line through it.
 func (p *probe) slopeOver(path []moment, of func([]r2.Vec) float64) float64 {
 	a, b := mat.NewDense(len(path), 2, nil), mat.NewVecDense(len(path), nil)
 	for i, m := range path {
@@ -323,7 +339,7 @@ func (p *probe) slopeOver(path []moment, of func([]r2.Vec) float64) float64 {
 // arriving is for how long before a contact a speed is read, s.
 const arriving = 0.035
 
-// before are the pictures of some seconds before a place, without its own.
+// beforePlace are the pictures of some seconds before a place, without its own.
 func (p *probe) beforePlace(seconds float64, names ...string) []moment {
 	f, ok := p.frame(p.place)
 	if !ok {
@@ -349,43 +365,9 @@ func footBackspeed(p *probe) float64 {
 	if len(path) == 0 {
 		return 0
 	}
-	return p.metres(p.slopeOver(path, func(v []r2.Vec) float64 { return v[1].X - v[0].X }))
-}
-
-// around is for how long before a take-off and after it the path of the hips is
-// read, s, and HipsMassU how far its direction, degrees, and its speed, as a
-// share, may lie from those of the centre of mass.
-const (
-	around    = 0.03
-	hipsMassU = 2.5
-	hipsFastU = 0.03
-)
-
-func (p *probe) leaving() (v r2.Vec, ok bool) {
-	f, ok := p.frame(p.place)
-	if !ok {
-		return v, false
+	if f, _ := p.frame(p.place); 1/p.sheet.Film.Interval(f) < 0.99*footRate {
+		p.miss("rate", p.place, "this needs %.0f pictures a second or more, the clip has %.0f", footRate, 1/p.sheet.Film.Interval(f))
 	}
-	n := max(2, int(math.Round(around/p.sheet.Film.Interval(f))))
-	path := p.pathOf(max(0, f-n), min(p.sheet.Film.Len()-1, f+n), p.key(p.place).roles, p.measure.Points...)
-	if len(path) == 0 {
-		return v, false
-	}
-	return r2.Vec{X: p.slopeOver(path, func(v []r2.Vec) float64 { return v[0].X }), Y: p.slopeOver(path, height)}, true
-}
-
-func pathAngle(p *probe) float64 {
-	v, ok := p.leaving()
-	if !ok {
-		return 0
-	}
-	return math.Atan2(v.Y, v.X)*180/math.Pi + p.input(plain("hips for the centre of mass"), 0, hipsMassU)
-}
-
-func pathSlower(p *probe) float64 {
-	v, ok := p.leaving()
-	if !ok {
-		return 0
-	}
-	return 100 * (1 - p.metres(v.X)*(1+p.input(plain("hips for the centre of mass"), 0, hipsFastU))/p.speed(p.stamp(-2), p.stamp(-1)))
+	const slowsU = 0.6 // m/s: the foot slows down while it arrives
+	return p.metres(p.slopeOver(path, func(v []r2.Vec) float64 { return v[1].X - v[0].X })) + p.input(plain("the foot slows down"), 0, slowsU)
 }

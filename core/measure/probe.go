@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
-	"gonum.org/v1/gonum/spatial/r3"
 
 	"neokinema/core/body"
 	"neokinema/core/clock"
@@ -312,6 +311,9 @@ func (p *probe) hidden(place, part string) r2.Vec {
 
 // middle is the mean of a pair, or the near one when the far one is hidden.
 func (p *probe) middle(place, part string) r2.Vec {
+	if part == "bar" {
+		return p.bar(place)
+	}
 	near, okN := p.placed(place, body.Landmark(part+"."+string(p.sheet.Roles["near"])))
 	far, okF := p.placed(place, body.Landmark(part+"."+string(p.sheet.Roles["far"])))
 	switch {
@@ -321,6 +323,24 @@ func (p *probe) middle(place, part string) r2.Vec {
 		return far
 	}
 	return p.hidden(place, part)
+}
+
+// bar is where the bar is seen where the athlete crosses it: about half-way
+// between its ends, of which the nearer looks larger.
+func (p *probe) bar(place string) r2.Vec {
+	near, okN := p.placed(place, "bar.near")
+	far, okF := p.placed(place, "bar.far")
+	if !okN {
+		return p.lacks(place, "bar.near")
+	}
+	if !okF {
+		return p.lacks(place, "bar.far")
+	}
+	const half, crossingU = 2.0, 0.15 // m; as a share of the bar
+	d, _ := p.sheet.Optics.From()
+	along := 0.5 + p.input(plain("where the bar is crossed"), 0, crossingU)
+	a, b := (d-half)*(1-along), (d+half)*along
+	return r2.Scale(1/(a+b), r2.Add(r2.Scale(a, near), r2.Scale(b, far)))
 }
 
 // trunkPx is the length of the trunk as placed, without its uncertainty.
@@ -365,61 +385,6 @@ func sideOf(s body.Side) map[string]body.Landmark {
 		out[part] = body.Landmark(part + "." + string(s))
 	}
 	return out
-}
-
-// mass is the centre of mass at a place, in level pixels, from the segments of
-// de Leva 1996. Arms that are not placed hang at the shoulder; the head follows
-// the trunk unless the ear is placed; both at a cost in uncertainty.
-func (p *probe) mass(place string) r2.Vec {
-	hip, shoulder := p.at(place, "mid.hip"), p.at(place, "mid.shoulder")
-	at := make(map[body.Landmark]r3.Vec, 32)
-	set := func(l body.Landmark, v r2.Vec) { at[l] = r3.Vec{X: v.X, Y: v.Y} }
-	trunk := r2.Sub(shoulder, hip)
-	neck := r2.Add(shoulder, r2.Scale(neckShare, trunk))
-	set("neck", neck)
-	set("vertex", r2.Add(neck, r2.Scale(0.55, trunk)))
-	arms := true
-	for _, on := range sided {
-		set(on["hip"], hip)
-		set(on["shoulder"], shoulder)
-		from := shoulder
-		for _, part := range []string{"elbow", "wrist", "knuckle"} {
-			if v, ok := p.placed(place, on[part]); ok {
-				from = v
-			} else if part != "knuckle" {
-				arms = false
-			}
-			set(on[part], from)
-		}
-		for _, part := range []string{"knee", "ankle"} {
-			v, ok := p.placed(place, on[part])
-			if !ok {
-				v = p.lacks(place, on[part])
-			}
-			set(on[part], v)
-		}
-		ankle := at[on["ankle"]]
-		at[on["heel"]], at[on["toe"]] = ankle, ankle
-		if v, ok := p.placed(place, on["toe"]); ok {
-			set(on["toe"], v)
-		}
-	}
-	if ear, ok := p.placed(place, body.Landmark("ear."+string(p.sheet.Roles["near"]))); ok {
-		set("vertex", r2.Add(neck, r2.Scale(1.7, r2.Sub(ear, neck))))
-	}
-	c, err := body.CentreOfMass(p.sheet.Sex, at)
-	if err != nil {
-		p.miss("landmark", "mass@"+place, "%v", err)
-		return r2.Vec{}
-	}
-	u := MassU
-	from := source{what: "centre of mass at {at}", at: p.key(place).Name}
-	if !arms {
-		u += MassNoArmsU
-		from.what = "centre of mass at {at}, arms not placed"
-	}
-	u *= p.sheet.HeightM * p.plane.PxPerM
-	return r2.Add(r2.Vec{X: c.X, Y: c.Y}, p.spot(from, r2.Vec{}, u, u))
 }
 
 func (p *probe) arc(place string, vertex, from, to r2.Vec) {

@@ -36,7 +36,7 @@ const (
 // What is in space passes the gate with these model errors besides its pixels',
 // all standard uncertainties.
 const (
-	JointU = 0.006 // of standing height, along each axis: a joint's centre is not a visible point
+	JointU = 0.005 // of standing height, along each axis: a joint's centre is not a visible point
 	WiltU  = 0.04  // of a length of the body that is taken from standing height
 
 	// heights over the ground of what stands on it, and how well they are known, m
@@ -48,11 +48,14 @@ const (
 // speeds are how fast parts move while an athlete throws or leaves the ground,
 // m/s: for what the moment of a picture leaves open.
 var speeds = map[string]float64{
-	"elbow": 3, "wrist": 4, "knuckle": 5, "knee": 2.5, "ankle": 3, "heel": 3, "toe": 3, "shoulder": 2.2, "neck": 1.8, "vertex": 1.8, "chin": 1.8, "ear": 1.8,
-	"implement": 9, "grip": 5,
+	"elbow": 2.2, "wrist": 3, "knuckle": 4, "knee": 2.4, "ankle": 2.2, "heel": 2.2, "toe": 2.2, "shoulder": 1.5, "neck": 1.2, "vertex": 1.2, "chin": 1.2, "ear": 1.2,
+	"implement": 9, "grip": 4,
 }
 
-// speed is how fast a landmark moves: a standing foot hardly does.
+// usualSpeed is that of the trunk.
+const usualSpeed = 1.0
+
+// speedOf is how fast a landmark moves: a standing foot hardly does.
 func (p *probe) speedOf(l body.Landmark, k known) float64 {
 	part, side, _ := strings.Cut(string(l), ".")
 	if side == string(k.roles["stance"]) && (part == "toe" || part == "heel" || part == "ankle") {
@@ -61,7 +64,7 @@ func (p *probe) speedOf(l body.Landmark, k known) float64 {
 	if v, ok := speeds[part]; ok {
 		return v
 	}
-	return 1.5
+	return usualSpeed
 }
 
 // Join sets where this film's camera stood and, when there is another film,
@@ -200,7 +203,7 @@ func (a *Aside) at(l body.Landmark, t, u float64, stamped int) (optics.Sight, bo
 	part, _, _ := strings.Cut(string(l), ".")
 	v, known := speeds[part]
 	if !known {
-		v = 1.5
+		v = usualSpeed
 	}
 	late := a.Film.Interval(stamped) / math.Sqrt(6)
 	return optics.Sight{View: a.View, Px: p, U: math.Hypot(pu, v*late*a.View.PxPerM())}, true
@@ -271,17 +274,21 @@ func (p *probe) spaceAt(place string, frame int, name string, moment bool) r3.Ve
 
 func (p *probe) fixed(fix optics.Fix, l body.Landmark, k known, frame int, moment bool) r3.Vec {
 	v := fix.At
-	placing := source{what: "placing the {of} at {at}", of: l, at: k.Name}
+	when := k.Name
+	if own, ok := p.frame(k.ID); ok && own != frame {
+		when = fmt.Sprintf("picture %d", frame)
+	}
+	placing := source{what: "placing the {of} at {at}", of: l, at: when}
 	for i, along := range fix.Spread {
 		from := placing
 		from.axis = byte('x' + i)
 		v = r3.Add(v, r3.Scale(p.input(from, 0, 1), along))
 	}
 	if !isMark(l) {
-		v = p.blur(v, source{what: "joint centres at {at}", of: l, at: k.Name}, JointU*p.sheet.HeightM)
+		v = p.blur(v, source{what: "joint centres at {at}", of: l, at: when}, JointU*p.sheet.HeightM)
 	}
 	if moment && clock.Nature(k.Nature) != clock.Still {
-		v = p.blur(v, source{what: "moment of the picture at {at}", of: l, at: k.Name}, p.speedOf(l, k)*lateU*p.sheet.Film.Interval(frame))
+		v = p.blur(v, source{what: "moment of the picture at {at}", of: l, at: when}, p.speedOf(l, k)*lateU*p.sheet.Film.Interval(frame))
 	}
 	return p.world(v)
 }

@@ -503,6 +503,10 @@ func (p *probe) turnCentre(frame int) (r3.Vec, bool) {
 		low, high = r3.Vec{X: math.Min(low.X, q.X), Y: math.Min(low.Y, q.Y)}, r3.Vec{X: math.Max(high.X, q.X), Y: math.Max(high.Y, q.Y)}
 	}
 	centre := r3.Scale(0.5, r3.Add(low, high))
+	// The box about some dozens of noisy points, and one moved on with hips that
+	// are known on a few pictures, m.
+	centreU := 0.03
+	const movedU = 0.07
 	if frame > zeros[len(zeros)-1] {
 		now, okN := p.sheet.hips(frame)
 		var mean r3.Vec
@@ -515,8 +519,8 @@ func (p *probe) turnCentre(frame int) (r3.Vec, bool) {
 		if okN && n > 0 {
 			centre = r3.Add(centre, p.world(r3.Sub(now, r3.Scale(1/n, mean))))
 		}
+		centreU = movedU
 	}
-	const centreU = 0.03 // m: the box about some dozens of noisy points
 	return p.blur(r3.Vec{X: centre.X, Y: centre.Y}, source{what: "centre of the orbit"}, centreU), true
 }
 
@@ -765,7 +769,7 @@ func orbitPullSpace(p *probe) float64 {
 		return 0
 	}
 	_, a := p.along(bendReach)
-	const bendU = 0.08 // of the acceleration
+	const bendU = 0.12 // of the acceleration
 	pull := mass * r3.Norm(r3.Add(a, r3.Vec{Z: flight.G}))
 	return pull * (1 + p.input(plain("bend of the path"), 0, bendU))
 }

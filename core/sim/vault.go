@@ -116,7 +116,7 @@ func layVault(p *plan) {
 	ahead := 0.22 * leg
 	toAhead := 0.40 * leg
 	angle := p.get("take-off-angle@take-off")
-	vOut := v * kept * 0.90
+	vOut := v * kept * 0.87
 
 	// the take-off foot under the top hand on a straight pole to the box
 	grip := p.get("grip")
@@ -126,7 +126,8 @@ func layVault(p *plan) {
 	toeX := handX + p.get("take-off-foot@take-off")
 	foot := r3.Vec{X: toeX - pr.ToeAhead}
 	past := p.get("take-off-foot@take-off") - 0.04
-	off := (v*kept+vOut)/2*contact - toAhead - 0.75*past
+	toAhead += 0.35 * past // a foot that is under reaches out
+	off := (v*kept+vOut)/2*contact - toAhead - 0.4*past
 	type c struct {
 		foot       side
 		td, to     float64
@@ -194,7 +195,7 @@ func layVault(p *plan) {
 	row := p.get("row")
 	tuck := p.get("tuck")
 	type hang struct{ u, x, z float64 }
-	hangs := []hang{{0.12, 0.09, -0.675}, {0.27, 0.262, -0.640}, {0.42, 0.440, -0.440}, {0.58, 0.335, -0.170}, {0.76, 0.21, 0.04}, {total, 0.15, 0.21}, {total + 0.10, 0.16, 0.26}}
+	hangs := []hang{{0.12, 0.41, -0.590}, {0.27, 0.42, -0.550}, {0.42, 0.42, -0.420}, {0.58, 0.335, -0.170}, {0.76, 0.21, 0.04}, {total, 0.15, 0.21}, {total + 0.10, 0.16, 0.26}}
 	for _, q := range hangs {
 		short := 1 - row*smooth(q.u/0.3)
 		if q.u > 0.5 {
@@ -248,7 +249,7 @@ func layVault(p *plan) {
 // swung interpolates a course of hanging places by the swing's own time.
 func swung[T any](list []T, u float64, of func(i int) (u, x, z float64)) (x, z float64) {
 	var xs, zs []knot
-	xs, zs = append(xs, knot{0, 0.0}), append(zs, knot{0, -0.668})
+	xs, zs = append(xs, knot{0, 0.25}), append(zs, knot{0, -0.53})
 	for i := range list {
 		t, x, z := of(i)
 		xs, zs = append(xs, knot{t, x}), append(zs, knot{t, z})

@@ -80,6 +80,9 @@ func (k take) roles() (roles body.Roles, rightward bool) {
 		near = near.Other()
 	}
 	roles = body.Of(k.want.Event, k.want.Athlete.Side).Near(near)
+	if k.view == "bar-line" {
+		return roles, k.truth.Rightward()
+	}
 	return roles, near == body.Right || k.view == "back" || k.view == "front"
 }
 
@@ -87,6 +90,10 @@ func (k take) roles() (roles body.Roles, rightward bool) {
 // missed by one error for the whole body part, its pixel by another.
 func (h hand) seen(k take, frame int, l body.Landmark, scale float64) (r2.Vec, bool) {
 	p, ok := k.truth.Film[frame].InView[l]
+	if still, known := k.truth.Marks[string(l)]; known && !ok { // of the bar
+		at := k.shot(frame).Project(r3.Vec{X: still[0], Y: still[1], Z: still[2]})
+		return h.spot(at.X, at.Y), true
+	}
 	if !ok {
 		return r2.Vec{}, false
 	}
@@ -128,6 +135,9 @@ func (h hand) lay(t testing.TB, k take) *measure.Sheet {
 	known := optics.Line{A: spot(r3.Sub(base, along)), B: spot(r3.Add(base, along))}
 	origin := spot(r3.Vec{Y: y})
 	s.Optics = optics.Calibration{Scale: &optics.Scale{Line: known, Metres: 3}, Level: &optics.Level{Line: known}, Origin: &origin, Rightward: rightward, MarkU: 2, Centre: r2.Vec{X: float64(f.Width) / 2, Y: float64(f.Height) / 2}, Off: k.off}
+	if k.view == "overhead" { // nothing is level there
+		s.Optics.Level = nil
+	}
 	if k.want.Event == "high-jump" { // the ground line runs off the picture plane there
 		s.Optics.Level = nil
 		s.Optics.Scale = &optics.Scale{Line: optics.Line{A: spot(base), B: spot(r3.Add(base, r3.Vec{Z: 2}))}, Metres: 2}
