@@ -6,12 +6,15 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
+	"gonum.org/v1/gonum/spatial/r3"
 
 	"neokinema/core/body"
 	"neokinema/core/coach"
@@ -167,7 +170,11 @@ func load(ctx context.Context, s *store.Store, jobs looker, account store.Accoun
 	if v, ok := book.Variant(sc.Want.Variant); ok {
 		variant = v.ID
 	}
-	err = s.Log(ctx, account.ID, store.Attempt{ID: attempt, AthleteID: st.athlete.ID, Event: book.ID, School: school, Variant: variant, Day: st.day, Place: "Saltmere oval"})
+	if first, second := others[st.scenario]; second {
+		err = s.LogOther(ctx, account.ID, attempt, id("attempt "+first))
+	} else {
+		err = s.Log(ctx, account.ID, store.Attempt{ID: attempt, AthleteID: st.athlete.ID, Event: book.ID, School: school, Variant: variant, Day: st.day, Place: "Saltmere oval"})
+	}
 	if err != nil {
 		return err
 	}
@@ -218,8 +225,13 @@ type said struct {
 	line           string // where the event has one
 }
 
+// others are second films, of the attempts of first ones.
+var others = map[string]string{"discus-clean-side": "discus-clean-back"}
+
 // measured are the clips of other events that are stamped, placed and followed.
 var measured = map[string]said{
+	"discus-clean-back":   {"rim.left", "rim.right", 2.5, "circle across", "half-line.left", "half-line.right", ""},
+	"discus-clean-side":   {"rim.back", "rim.front", 2.5, "circle across", "rim.back", "rim.front", ""},
 	"hammer-clean-back":   {"rim.left", "rim.right", 2.135, "circle across", "half-line.left", "half-line.right", ""},
 	"long-jump-hitch":     {"board.back", "sand", 1.2, "back of the board to the sand", "mark#-4", "mark#4", "line"},
 	"running-over-stride": {"mark#2", "mark#6", 4, "marks 1 m apart", "mark#0", "mark#9", ""},
@@ -242,11 +254,16 @@ func (h *hand) measure(book playbook.Event, sc Scenario, truth sim.Truth, m said
 	if m.line != "" {
 		h.do(store.Command{Kind: "origin", At: new(spot(m.line))})
 	}
+	_, second := others[sc.Name]
+	paired := second || slices.Contains(slices.Collect(maps.Values(others)), sc.Name)
+	if paired {
+		h.places(book, truth, miss)
+	}
 	near := sc.Want.Athlete.Side
 	if truth.View == "side-closed" {
 		near = near.Other()
 	}
-	sheet := measure.Sheet{Event: book, View: truth.View, Roles: body.Of(sc.Want.Event, sc.Want.Athlete.Side).Near(near)}
+	sheet := measure.Sheet{Event: book, View: truth.View, Roles: body.Of(sc.Want.Event, sc.Want.Athlete.Side).Near(near), Paired: paired}
 	for _, k := range book.Keys {
 		frame, ok := truth.Frames[k.ID]
 		if !ok || frame < 1 || frame >= len(truth.Film)-1 {
@@ -259,6 +276,18 @@ func (h *hand) measure(book playbook.Event, sc Scenario, truth sim.Truth, m said
 			}
 		}
 	}
+}
+
+// places marks the circle and the tops of the rods that stand on its rim in the
+// first pictures.
+func (h *hand) places(book playbook.Event, truth sim.Truth, miss func(x, y float64) store.Spot) {
+	var all store.Places
+	for _, p := range book.Places {
+		at := truth.Shot(0).Project(r3.Vec{X: p.At[0], Y: p.At[1], Z: p.At[2]})
+		all.Points = append(all.Points, store.Placed{Name: p.Name, At: p.At, Px: miss(at.X, at.Y)})
+	}
+	h.do(store.Command{Kind: "places", Places: &all})
+	h.do(store.Command{Kind: "note", Note: "first", Words: new("The first pictures show rods of 2 m on the rim, filmed before the throw from the same two places.")})
 }
 
 // decoded waits for a clip.

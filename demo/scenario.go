@@ -21,6 +21,9 @@ type Scenario struct {
 	studio.Order
 }
 
+// rods is for how many pictures the rods of two films stand.
+const rods = 4
+
 // Scenarios are the clips that ship: a clean and a faulty one of each event,
 // both hands, two views of one throw, a panning camera, a turned file and one
 // of uneven rate.
@@ -66,8 +69,8 @@ func Scenarios() []Scenario {
 		clip("hammer-late-catch", "hammer", "three-heel", woman(1.74, l), 32, faults("late-catch", 0.9), "back", 120, window(0.2, 2.3)),
 		clip("weight-shoulder-lead", "weight", "", man(1.88, l), 34, faults("shoulder-lead", 0.85), "back", 120, window(-0.65, 2.75)),
 		clip("weight-clean", "weight", "", woman(1.76, r), 35, nil, "back", 120, window(0.1, 2.45)),
-		clip("discus-clean-back", "discus", "full", woman(1.80, r), 41, nil, "back", 120, window(-0.25, 1.0)),
-		clip("discus-clean-side", "discus", "full", woman(1.80, r), 41, nil, "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Delay = -0.25, 1.0, 0.021 }),
+		clip("discus-clean-back", "discus", "full", woman(1.80, r), 41, nil, "back", 120, func(c *sim.Camera) { c.From, c.To, c.Rods = -0.25, 1.0, rods }),
+		clip("discus-clean-side", "discus", "full", woman(1.80, r), 41, nil, "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Delay, c.Rods = -0.25, 1.0, 0.021, rods }),
 		clip("discus-over-rotated", "discus", "full", man(1.90, l), 42, two("over-rotated-pivot", 0.8, "late-pivot-foot", 0.6), "back", 120, window(-0.25, 1.05)),
 		clip("glide-clean", "shot-glide", "reverse", man(1.89, r), 51, nil, "side-open", 120, window(-0.5, 0.75)),
 		clip("glide-early-open", "shot-glide", "fixed", woman(1.77, l), 52, faults("early-open", 0.9), "side-open", 120, window(-0.5, 0.75)),

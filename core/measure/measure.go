@@ -42,6 +42,7 @@ type Sheet struct {
 	Who     playbook.Who
 	Sex     body.Sex
 	HeightM float64
+	Paired  bool // there is another film of the attempt, from another side
 
 	stand *optics.View                         // where the camera stood, once joined
 	spots map[int]map[body.Landmark]optics.Fix // what two films show in space

@@ -64,6 +64,7 @@ type probe struct {
 	asked    []Extra // landmarks wanted on pictures between the key positions
 	wanted   []Followed
 	drawings []Drawing
+	lifted   float64 // m, by which the height of a foot's part shifts where it seems to stand
 }
 
 // known is a key position with the roles that hold there.

@@ -39,11 +39,28 @@ const (
 	JointU = 0.005 // of standing height, along each axis: a joint's centre is not a visible point
 	WiltU  = 0.04  // of a length of the body that is taken from standing height
 
-	// heights over the ground of what stands on it, and how well they are known, m
-	toeHeight, toeHeightU     = 0.025, 0.015
-	heelHeight, heelHeightU   = 0.04, 0.03
-	ankleHeight, ankleHeightU = 0.10, 0.03
 )
+
+// standing is how high over the ground a part of a foot is that stands on it, m,
+// and how well that is known: feet land on the ball and leave with the heel
+// raised.
+func standing(part string, lands, leaves bool) (height, u float64, ok bool) {
+	switch {
+	case part == "toe" && lands:
+		return 0.03, 0.035, true
+	case part == "toe":
+		return 0.012, 0.015, true
+	case part == "heel" && leaves:
+		return 0.18, 0.05, true
+	case part == "heel" && lands:
+		return 0.08, 0.045, true
+	case part == "heel":
+		return 0.035, 0.035, true
+	case part == "ankle":
+		return 0.105, 0.025, true
+	}
+	return 0, 0, false
+}
 
 // speeds are how fast parts move while an athlete throws or leaves the ground,
 // m/s: for what the moment of a picture leaves open.
@@ -75,6 +92,7 @@ func (s *Sheet) Join(stand *optics.View, other *Aside) (optics.Joined, error) {
 	if other == nil {
 		return optics.Joined{}, nil
 	}
+	s.Paired = true
 	if stand == nil {
 		return optics.Joined{}, errors.New("mark points of known places on both films: this one has none yet")
 	}
@@ -107,6 +125,15 @@ func (s *Sheet) Join(stand *optics.View, other *Aside) (optics.Joined, error) {
 	}
 	s.spots, s.lost = spots, lost
 	return both, nil
+}
+
+// Spots counts the marks that both films show in space, and those that they show
+// at different places.
+func (s *Sheet) Spots() (points, lost int) {
+	for frame, some := range s.spots {
+		points, lost = points+len(some), lost+len(s.lost[frame])
+	}
+	return points, lost
 }
 
 // worstMiss is by how many of its standard uncertainties two views may miss a
@@ -317,15 +344,9 @@ func (p *probe) floor(place, name string) r2.Vec {
 		v := p.fixed(fix, l, k, f, true)
 		return r2.Vec{X: v.X, Y: v.Y}
 	}
-	var height, u float64
-	switch part, _, _ := strings.Cut(string(l), "."); part {
-	case "toe":
-		height, u = toeHeight, toeHeightU
-	case "heel":
-		height, u = heelHeight, heelHeightU
-	case "ankle":
-		height, u = ankleHeight, ankleHeightU
-	default:
+	part, side, _ := strings.Cut(string(l), ".")
+	height, u, ok := standing(part, k.Lands != "" && side == string(k.roles[k.Lands]), k.Lifts != "" && side == string(k.roles[k.Lifts]))
+	if !ok {
 		p.miss(needsPair.Kind, needsPair.ID, "%s", needsPair.What)
 		return r2.Vec{}
 	}
@@ -333,14 +354,32 @@ func (p *probe) floor(place, name string) r2.Vec {
 	if !ok {
 		return p.lacks(place, l)
 	}
+	if p.sheet.stand == nil {
+		p.miss(needsKnown.Kind, needsKnown.ID, "%s", needsKnown.What)
+		return r2.Vec{}
+	}
 	moved, cu := p.sheet.Camera.At(f)
 	fix, err := optics.Sight{View: *p.sheet.stand, Px: moved.Back().Map(m.At), U: math.Hypot(markU(m), cu)}.On(height, u)
 	if err != nil {
 		p.miss("landmark", string(l)+"@"+place, "%v", err)
 		return r2.Vec{}
 	}
+	p.lifted = math.Max(p.lifted, math.Hypot(fix.Spread[2].X, fix.Spread[2].Y))
 	v := p.fixed(fix, l, k, f, true)
 	return r2.Vec{X: v.X, Y: v.Y}
+}
+
+// mostLifted is how far, m, a heel that may be a little higher or lower may seem
+// to stand elsewhere, for the direction of its foot.
+const mostLifted = 0.1
+
+// direction is the azimuth from the first point to the second.
+func direction(p *probe) float64 {
+	a, b := p.floor2()
+	if p.lifted > mostLifted {
+		p.miss("view", Known, "the camera stands too low to see which way a foot points: film from above, or from a second side as well")
+	}
+	return p.about(azimuth(r3.Sub(b, a)))
 }
 
 // instance is points in space on one picture, and its time.
@@ -431,7 +470,7 @@ func (p *probe) stretch(from, to string) (a, b int, ok bool) {
 func (s *Sheet) able(m playbook.Measure) (space, picture bool, missing Missing) {
 	k := kinds[m.Kind]
 	if k.space != nil {
-		space = s.spots != nil && slices.Contains(m.Views, Pair) || s.stand != nil && slices.Contains(m.Views, Known)
+		space = s.Paired && slices.Contains(m.Views, Pair) || s.stand != nil && slices.Contains(m.Views, Known)
 	}
 	picture = k.compute != nil && (len(m.Views) == 0 || slices.Contains(m.Views, s.View))
 	if space || picture {

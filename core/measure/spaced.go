@@ -40,7 +40,7 @@ var spaced = map[string]kind{
 	"aside-since":     {formula: "how far the first point now is to the free side of where the second was at the key position before", everyStamp: true, back: 1, compute: asideSince, space: func(p *probe) float64 { now, then := p.since2(); return p.lengthSpace(now.Y - then.Y) }},
 	"ahead-since":     {formula: "how far the first point now is ahead of where the second was at the key position before", everyStamp: true, back: 1, compute: aheadSince, space: func(p *probe) float64 { now, then := p.since2(); return p.lengthSpace(now.X - then.X) }},
 	"behind-since":    {formula: "how far the first point now is behind where the second was at the key position before", everyStamp: true, back: 1, compute: func(p *probe) float64 { return -aheadSince(p) }, space: func(p *probe) float64 { now, then := p.since2(); return p.lengthSpace(then.X - now.X) }},
-	"direction":       {formula: "azimuth from the first point to the second", space: func(p *probe) float64 { a, b := p.floor2(); return p.about(azimuth(r3.Sub(b, a))) }},
+	"direction":       {formula: "azimuth from the first point to the second", space: direction},
 	"direction-gap":   {formula: "azimuth from the first point to the second − from the third to the fourth", space: directionGap},
 	"facing":          {formula: "azimuth of the normal, out of the athlete's front, of the line through the points", space: func(p *probe) float64 { a, b := p.space2(); return p.about(facing(a, b)) }},
 	"separation":      {formula: "facing of the hips − facing of the shoulders: positive when the hips are ahead in the direction of turning", space: separation},
@@ -273,7 +273,7 @@ func neededLean(p *probe) float64 {
 	u := r3.Unit(r3.Sub(m3, m1))
 	out := r3.Norm(r3.Sub(r3.Sub(m2, m1), r3.Scale(r3.Dot(r3.Sub(m2, m1), u), u)))
 	span := r3.Norm(r3.Sub(m3, m1))
-	const bulgeU = 0.02 // m: feet beside the path
+	const bulgeU = 0.03 // m: feet beside the path
 	out += p.input(plain("feet beside the path"), 0, bulgeU)
 	seen := span * span / (8 * math.Max(out, 0.01))
 	// What the footprints tell of the radius and what is usual, each by its weight.

@@ -34,9 +34,9 @@ func (f Fix) U() r3.Vec {
 	return r3.Vec{X: math.Sqrt(v.X), Y: math.Sqrt(v.Y), Z: math.Sqrt(v.Z)}
 }
 
-// mostFocalU is how well, as a share, a camera's focal length must be known for
+// MostFocalU is how well, as a share, a camera's focal length must be known for
 // what is in the air.
-const mostFocalU = 0.15
+const MostFocalU = 0.15
 
 var alongOneLine = errors.New("the cameras look along one line: move one of them aside")
 
@@ -52,7 +52,7 @@ func Triangulate(sights ...Sight) (Fix, error) {
 		if !somewhere(s.Px.X, s.Px.Y) || !(s.U > 0) {
 			return Fix{}, errors.New("the point lies nowhere on one of the pictures")
 		}
-		if s.View.FocalU > mostFocalU {
+		if s.View.FocalU > MostFocalU {
 			return Fix{}, errors.New("the known points leave open how far away a camera stood: mark the tops of rods that stand at its near side and at its far side")
 		}
 		m := &s.View.at

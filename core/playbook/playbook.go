@@ -28,6 +28,7 @@ type Event struct {
 	Line     string             `json:"line"` // what distances are measured from, as in start line; empty: nothing
 	Lengths  []Length           `json:"lengths"`
 	Masses   map[string]float64 `json:"masses,omitempty"` // kg of the rules' implement, by sex
+	Places   []Place            `json:"places,omitempty"` // points whose places are known, for where a camera stood
 	Wires    map[string]float64 `json:"wires,omitempty"`  // m from the hands to the middle of the implement, by sex
 	Watch    []Pass             `json:"watch"`
 	Keys     []Key              `json:"keys"`
@@ -121,6 +122,13 @@ type Measure struct {
 	Resolve  float64  `json:"resolve,omitempty"` // one-sided limits: the ± (2u) that the question needs
 	Bands    []Band   `json:"bands,omitempty"`
 	Note     string   `json:"note,omitempty"`
+}
+
+// Place is a point of the world whose place is known: metres along the throw or
+// run, to its left, and up from the ground.
+type Place struct {
+	Name string     `json:"name"`
+	At   [3]float64 `json:"at"`
 }
 
 // Band is a target. At and Level narrow it; the most particular one wins.

@@ -30,6 +30,7 @@ type Camera struct {
 	Portrait  bool
 	Width     int // px of the upright picture; 0: 1280 × 720
 	Tall      int
+	Rods      int    // pictures at the begin on which rods of 2 m stand on a circle's rim, filmed before the throw
 	Seed      uint64 // of shake and uneven stamps
 }
 

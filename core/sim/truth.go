@@ -50,6 +50,7 @@ type TruthFrame struct {
 	Camera   TruthCamera             `json:"camera"`
 	Supports string                  `json:"supports"` // L, R, LR or nothing: the feet on the ground
 	Flies    bool                    `json:"flies,omitempty"`
+	Rods     bool                    `json:"rods,omitempty"` // rods of 2 m stand on the circle's rim
 	World    map[body.Landmark]Point `json:"world"`
 	InView   map[body.Landmark]Pixel `json:"inView"`
 }
@@ -111,7 +112,9 @@ func (c Camera) Film(m *Motion) (Truth, error) {
 	}
 	times := c.frames(m)
 	for i, s := range c.shots(m, times) {
-		t.Film = append(t.Film, m.frame(s, times[i]))
+		f := m.frame(s, times[i])
+		f.Rods = i < c.Rods
+		t.Film = append(t.Film, f)
 	}
 	for k, at := range m.Stamps {
 		if n, ok := shows(times, at, Still(k)); ok {

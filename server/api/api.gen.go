@@ -405,6 +405,7 @@ type Bench struct {
 	Looks     map[string]string  `json:"looks"`
 	Notes     map[string]string  `json:"notes"`
 	Number    int                `json:"number"`
+	Other     *OtherFilm         `json:"other,omitempty"`
 	Place     string             `json:"place"`
 	Redo      string             `json:"redo"`
 	School    string             `json:"school"`
@@ -705,6 +706,12 @@ type NewFollowing struct {
 	Id openapi_types.UUID `json:"id"`
 }
 
+// NewOther defines model for NewOther.
+type NewOther struct {
+	// Id of the other film's bench
+	Id openapi_types.UUID `json:"id"`
+}
+
 // NewPassword defines model for NewPassword.
 type NewPassword struct {
 	Password string `json:"password"`
@@ -738,6 +745,16 @@ type Offer = coach.Offer
 // Option defines model for Option.
 type Option = reading.Option
 
+// OtherFilm defines model for OtherFilm.
+type OtherFilm struct {
+	Id openapi_types.UUID `json:"id"`
+
+	// Second this bench is that of the second film, the other one of the first
+	Second  bool    `json:"second"`
+	Version int     `json:"version"`
+	View    *string `json:"view,omitempty"`
+}
+
 // Owner defines model for Owner.
 type Owner struct {
 	Club     string `json:"club"`
@@ -761,6 +778,9 @@ type Path = store.Path
 
 // PedalMove defines model for PedalMove.
 type PedalMove = blocks.Move
+
+// Places points of the world whose places are known, as the film shows them
+type Places = store.Places
 
 // Point defines model for Point.
 type Point = r2.Vec
@@ -867,6 +887,37 @@ type SimWishSex string
 
 // SimWishSide throwing or top hand, take-off or front-block leg
 type SimWishSide string
+
+// Space what two films show in space, and what one does with points of known places
+type Space struct {
+	Joined bool `json:"joined"`
+
+	// Lost marks that they show at different places
+	Lost int `json:"lost"`
+
+	// Offset s, by which the other film's time runs after this one's
+	Offset  float64 `json:"offset"`
+	OffsetU float64 `json:"offsetU"`
+
+	// Points marks that both films show in space
+	Points int `json:"points"`
+
+	// Stand where this film's camera stood
+	Stand *struct {
+		// Miss px of the original, root mean square
+		Miss   float64 `json:"miss"`
+		Points int     `json:"points"`
+
+		// U standard uncertainty of its distance, as a share
+		U float64 `json:"u"`
+
+		// Why it is not known, or not good enough for what is in the air
+		Why *string `json:"why,omitempty"`
+	} `json:"stand,omitempty"`
+
+	// Why why they are not joined
+	Why *string `json:"why,omitempty"`
+}
 
 // Span defines model for Span.
 type Span = reading.Phase
@@ -982,6 +1033,9 @@ type DoCommandJSONRequestBody = Command
 // FollowJSONRequestBody defines body for Follow for application/json ContentType.
 type FollowJSONRequestBody = NewFollowing
 
+// AddOtherJSONRequestBody defines body for AddOther for application/json ContentType.
+type AddOtherJSONRequestBody = NewOther
+
 // PreviewJSONRequestBody defines body for Preview for application/json ContentType.
 type PreviewJSONRequestBody = PreviewWish
 
@@ -1077,6 +1131,9 @@ type ServerInterface interface {
 	// Follow Follows all placed points from picture to picture, in the background. When it is done, the attempt is measured with what was found.
 	// (POST /api/attempts/{id}/followings)
 	Follow(ctx *echo.Context, id Id) error
+	// AddOther Notes another film of the attempt, from another side; it has a bench of its own.
+	// (POST /api/attempts/{id}/other)
+	AddOther(ctx *echo.Context, id Id) error
 	// GetPedal Where the front pedal must stand for the front knee to have its angle at set.
 	// (GET /api/attempts/{id}/pedal)
 	GetPedal(ctx *echo.Context, id Id, params GetPedalParams) error
@@ -1492,6 +1549,22 @@ func (w *ServerInterfaceWrapper) Follow(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.Follow(ctx, id)
+	return err
+}
+
+// AddOther converts echo context to params.
+func (w *ServerInterfaceWrapper) AddOther(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddOther(ctx, id)
 	return err
 }
 
@@ -2207,6 +2280,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/attempts", wrapper.LogAttempt, options.OperationMiddlewares["logAttempt"]...)
 	router.DELETE(options.BaseURL+"/api/attempts/:id", wrapper.EraseAttempt, options.OperationMiddlewares["eraseAttempt"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id", wrapper.GetBench, options.OperationMiddlewares["getBench"]...)
+	router.POST(options.BaseURL+"/api/attempts/:id/other", wrapper.AddOther, options.OperationMiddlewares["addOther"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/commands", wrapper.DoCommand, options.OperationMiddlewares["doCommand"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/reading", wrapper.GetReading, options.OperationMiddlewares["getReading"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/preview", wrapper.Preview, options.OperationMiddlewares["preview"]...)

@@ -102,6 +102,17 @@ func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
 	for _, g := range b.Assignments {
 		out.Assignments = append(out.Assignments, Assignment{Fault: g.Fault, Cue: g.Cue, Words: g.Words, Drill: g.Drill, Dose: g.Dose, Refilm: g.Refilm.Format(time.DateOnly)})
 	}
+	if b.Other != nil {
+		other, err := s.Store.Bench(c.Request().Context(), me(c).ID, *b.Other)
+		if err == nil {
+			out.Other = &OtherFilm{Id: *b.Other, Version: other.Attempt.Version, Second: a.OtherOf != nil}
+			if other.Clip != nil {
+				out.Other.View = &other.Clip.View
+			}
+		} else if !errors.Is(err, store.ErrNotFound) {
+			return out, err
+		}
+	}
 	if b.Clip != nil {
 		clip, err := s.clip(c, *b.Clip, b.Calibration.Ramp)
 		if err != nil {
@@ -270,7 +281,11 @@ func (s *Server) reading(c *echo.Context, b store.Bench) (reading.Reading, error
 // run computes a reading, or finds it kept, as JSON.
 func (s *Server) run(c *echo.Context, b store.Bench) ([]byte, error) {
 	ctx := c.Request().Context()
-	kept, err := s.Store.KeptRun(ctx, b.Attempt.ID, b.Attempt.Version, reading.Rules)
+	other, rules, err := s.other(c, b)
+	if err != nil {
+		return nil, err
+	}
+	kept, err := s.Store.KeptRun(ctx, b.Attempt.ID, b.Attempt.Version, rules)
 	if !errors.Is(err, store.ErrNotFound) {
 		return kept, err
 	}
@@ -285,7 +300,7 @@ func (s *Server) run(c *echo.Context, b store.Bench) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	r, err := reading.Read(e, b, pts)
+	r, err := reading.Read(e, b, pts, other)
 	if err != nil {
 		return nil, err
 	}
@@ -293,7 +308,42 @@ func (s *Server) run(c *echo.Context, b store.Bench) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	return data, s.Store.KeepRun(ctx, b.Attempt.ID, b.Attempt.Version, reading.Rules, data)
+	return data, s.Store.KeepRun(ctx, b.Attempt.ID, b.Attempt.Version, rules, data)
+}
+
+// other is the other film of an attempt, or nil, and the rules of a run with it:
+// a change on either film makes a new run.
+func (s *Server) other(c *echo.Context, b store.Bench) (*reading.Other, string, error) {
+	if b.Other == nil {
+		return nil, reading.Rules, nil
+	}
+	ctx := c.Request().Context()
+	there, err := s.Store.Bench(ctx, me(c).ID, *b.Other)
+	if errors.Is(err, store.ErrNotFound) { // taken off this moment
+		return nil, reading.Rules, nil
+	}
+	if err != nil {
+		return nil, "", err
+	}
+	out := &reading.Other{Bench: there}
+	if there.Clip != nil {
+		if out.PTS, err = s.Store.PTS(ctx, there.Clip.ID); err != nil {
+			return nil, "", err
+		}
+	}
+	return out, fmt.Sprintf("%s with %s at %d", reading.Rules, there.Attempt.ID, there.Attempt.Version), nil
+}
+
+// AddOther notes another film of an attempt, from another side.
+func (s *Server) AddOther(c *echo.Context, id uuid.UUID) error {
+	var in NewOther
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	if err := s.Store.LogOther(c.Request().Context(), me(c).ID, in.Id, id); err != nil {
+		return err
+	}
+	return s.GetBench(c, in.Id)
 }
 
 // GetReading sends values, verdicts, faults and causes.
@@ -337,7 +387,11 @@ func (s *Server) Preview(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	values, err := reading.Preview(e, b, pts, in.Frame, in.Landmarks)
+	other, _, err := s.other(c, b)
+	if err != nil {
+		return err
+	}
+	values, err := reading.Preview(e, b, pts, other, in.Frame, in.Landmarks)
 	if err != nil {
 		return err
 	}

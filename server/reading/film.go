@@ -125,11 +125,15 @@ func fall(b store.Bench, pts []int64, tick, gravity float64) (clock.Fall, int, e
 	return f, len(f.Up), err
 }
 
-// calibration is what was said of the picture, for the core.
-func calibration(b store.Bench) optics.Calibration {
-	out := optics.Calibration{Rightward: b.Clip.Rightward, MarkU: MarkU(b), Centre: r2.Vec{X: float64(b.Clip.Width) / 2, Y: float64(b.Clip.Height) / 2}}
+// middle is the middle of a clip's picture.
+func middle(b store.Bench) r2.Vec {
+	return r2.Vec{X: float64(b.Clip.Width) / 2, Y: float64(b.Clip.Height) / 2}
+}
+
+// firsts finds where a spot of a picture is on the camera's first one.
+func firsts(b store.Bench) func(frame *int, p store.Spot) r2.Vec {
 	moved := camera(b.Followed)
-	first := func(frame *int, p store.Spot) r2.Vec { // where it is on the camera's first picture
+	return func(frame *int, p store.Spot) r2.Vec {
 		at := r2.Vec{X: p.X, Y: p.Y}
 		if frame == nil {
 			return at
@@ -137,6 +141,12 @@ func calibration(b store.Bench) optics.Calibration {
 		m, _ := moved.At(*frame)
 		return m.Back().Map(at)
 	}
+}
+
+// calibration is what was said of the picture, for the core.
+func calibration(b store.Bench) optics.Calibration {
+	out := optics.Calibration{Rightward: b.Clip.Rightward, MarkU: MarkU(b), Centre: middle(b)}
+	first := firsts(b)
 	if l := b.Calibration.Scale; l != nil {
 		out.Scale = &optics.Scale{Line: optics.Line{A: first(l.Frame, l.A), B: first(l.Frame, l.B)}, Metres: l.Metres}
 	}

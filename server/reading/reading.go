@@ -21,7 +21,7 @@ import (
 )
 
 // Rules names the rules by which a run was computed; it changes with them.
-const Rules = "2026-11-g"
+const Rules = "2026-11-h"
 
 // Phase is a phase with its duration.
 type Phase struct {
@@ -93,12 +93,13 @@ type Reading struct {
 	Extras  []measure.Extra     `json:"extras"`
 	Follows []measure.Followed  `json:"follows"`
 	MarkU   float64             `json:"markU"` // placing error, px of the original
+	Space   Space               `json:"space"`
 	Options []Option            `json:"options"`
 	Refilm  string              `json:"refilm"` // usual day, counted from the session
 }
 
 // Read computes a reading.
-func Read(e playbook.Event, b store.Bench, pts []int64) (Reading, error) {
+func Read(e playbook.Event, b store.Bench, pts []int64, other *Other) (Reading, error) {
 	out := Reading{
 		Version: b.Attempt.Version, Order: []string{}, Beats: []Beat{}, Phases: []Phase{}, Notes: []Note{}, Rests: []Rest{}, Options: []Option{}, TimesU: []float64{}, Extras: []measure.Extra{}, Follows: []measure.Followed{},
 		Needs: map[string][]string{}, MarkU: MarkU(b), Refilm: coach.Refilm(b.Attempt.Day).Format(time.DateOnly),
@@ -107,6 +108,7 @@ func Read(e playbook.Event, b store.Bench, pts []int64) (Reading, error) {
 	if err != nil {
 		return out, err
 	}
+	out.Space = join(sheet, e, b, other)
 	if o := e.OutOfOrder(b.Stamps); o != nil {
 		out.Order = o
 	}
@@ -140,7 +142,7 @@ func Read(e playbook.Event, b store.Bench, pts []int64) (Reading, error) {
 
 // Preview computes the values at the key positions of one frame as if the
 // given landmarks stood there.
-func Preview(e playbook.Event, b store.Bench, pts []int64, frame int, marks []store.Landmark) ([]judge.Judged, error) {
+func Preview(e playbook.Event, b store.Bench, pts []int64, other *Other, frame int, marks []store.Landmark) ([]judge.Judged, error) {
 	kept := b.Landmarks
 	b.Landmarks = nil
 	moved := map[string]bool{}
@@ -157,6 +159,7 @@ func Preview(e playbook.Event, b store.Bench, pts []int64, frame int, marks []st
 	if err != nil {
 		return nil, err
 	}
+	join(sheet, e, b, other)
 	var values []measure.Value
 	for _, m := range e.Measures {
 		for _, place := range measure.Places(m) {

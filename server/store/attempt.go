@@ -19,9 +19,11 @@ type Attempt struct {
 	Version   int       `db:"version"`
 	Day       time.Time `db:"day"`
 	Place     string    `db:"place"`
+
+	OtherOf *uuid.UUID `db:"other_of"` // the attempt of which this is the other film
 }
 
-const attemptColumns = `p.id, p.athlete_id, p.event, p.school, p.variant, p.number, p.version, e.day, e.place`
+const attemptColumns = `p.id, p.athlete_id, p.event, p.school, p.variant, p.number, p.version, p.other_of, e.day, e.place`
 
 // Log notes an attempt in the session of that day and place, which it makes
 // when there is none. The same id twice is the same attempt.
@@ -41,8 +43,28 @@ func (s *Store) Log(ctx context.Context, viewer uuid.UUID, a Attempt) error {
 			return err
 		}
 		_, err = tx.ExecContext(ctx, `insert into attempt (id, athlete_id, session_id, event, school, variant, number)
-			select $1, $2, $3, $4, $5, $6, 1 + count(*) from attempt where athlete_id = $2 and session_id = $3
+			select $1, $2, $3, $4, $5, $6, 1 + count(*) from attempt where athlete_id = $2 and session_id = $3 and other_of is null
 			on conflict (id) do nothing`, a.ID, a.AthleteID, session, a.Event, a.School, a.Variant)
+		return err
+	})
+}
+
+// LogOther notes that an attempt has another film, from another side: an attempt
+// of its own, with its own stamps and points, that is listed nowhere.
+func (s *Store) LogOther(ctx context.Context, viewer, id, of uuid.UUID) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		if err := ownAttempt(ctx, tx, viewer, of); err != nil {
+			return err
+		}
+		var is, has bool
+		if err := tx.QueryRowxContext(ctx, `select exists (select from attempt where id = $1 and other_of is not null), exists (select from attempt where other_of = $1 and id <> $2)`, of, id).Scan(&is, &has); err != nil {
+			return err
+		}
+		if is || has {
+			return invalid("this attempt has its second film: take that one off first")
+		}
+		_, err := tx.ExecContext(ctx, `insert into attempt (id, athlete_id, session_id, event, school, variant, number, other_of)
+			select $1, athlete_id, session_id, event, school, variant, number, id from attempt where id = $2 on conflict (id) do nothing`, id, of)
 		return err
 	})
 }
@@ -72,6 +94,6 @@ func (s *Store) Attempts(ctx context.Context, viewer uuid.UUID, limit int) ([]Li
 		from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
 		left join clip c on c.attempt_id = p.id
 		left join lateral (select fault, refilm, words from assignment where attempt_id = p.id order by refilm, fault limit 1) g on true
-		where `+mine+` order by e.day desc, p.made desc limit $2`, viewer, limit)
+		where p.other_of is null and `+mine+` order by e.day desc, p.made desc limit $2`, viewer, limit)
 	return out, err
 }

@@ -22,6 +22,7 @@ type Bench struct {
 	Notes       map[string]string
 	Focuses     []Focus
 	Assignments []Assignment
+	Other       *uuid.UUID // the attempt that holds the other film of the same one
 	Followed    *Followed // where followed points are; filled in by Store.Bench
 	Undo, Redo  string    // the kind of command that would be taken back or done again
 }
@@ -46,8 +47,24 @@ type Calibration struct {
 	Subject *Subject `json:"subject,omitempty"`
 	Repeats *Repeats `json:"repeats,omitempty"`
 
+	Places *Places `json:"places,omitempty"`
+
 	OriginFrame *int       `json:"originFrame,omitempty"` // the picture on which the origin was marked
 	Followed    *uuid.UUID `json:"followed,omitempty"`    // the following that is measured with
+}
+
+// Places are points of the world whose places are known, as a film shows them.
+type Places struct {
+	Points []Placed `json:"points"`
+}
+
+// Placed is one of them: metres along the throw or run, to its left, and up from
+// the ground; and its pixel on a picture.
+type Placed struct {
+	Name  string     `json:"name"`
+	At    [3]float64 `json:"at"`
+	Px    Spot       `json:"px"`
+	Frame int        `json:"frame"`
 }
 
 // Known is an interval of the film whose real length is known: two pictures on
@@ -149,6 +166,13 @@ func readBench(ctx context.Context, tx *sqlx.Tx, viewer, id uuid.UUID) (Bench, e
 	if len(clips) > 0 {
 		b.Clip = &clips[0]
 	}
+	var other []uuid.UUID
+	if err := tx.SelectContext(ctx, &other, `select other_of from attempt where id = $1 and other_of is not null union all select id from attempt where other_of = $1`, id); err != nil {
+		return b, err
+	}
+	if len(other) > 0 {
+		b.Other = &other[0]
+	}
 	return b, b.input(ctx, tx, id)
 }
 
@@ -156,7 +180,7 @@ func readBench(ctx context.Context, tx *sqlx.Tx, viewer, id uuid.UUID) (Bench, e
 const selectInput = `select
 	coalesce((select json_object_agg(place, frame) from stamp where attempt_id = $1), '{}') as stamps,
 	coalesce((select json_agg(json_build_object('frame', frame, 'name', name, 'x', x, 'y', y, 'source', source) order by frame, name) from landmark where attempt_id = $1), '[]') as landmarks,
-	coalesce((select json_build_object('scale', scale, 'level', level, 'origin', origin, 'known', known, 'ramp', ramp, 'subject', subject, 'repeats', repeats, 'originFrame', origin_frame, 'followed', followed)
+	coalesce((select json_build_object('scale', scale, 'level', level, 'origin', origin, 'known', known, 'ramp', ramp, 'subject', subject, 'repeats', repeats, 'places', places, 'originFrame', origin_frame, 'followed', followed)
 		from calibration where attempt_id = $1), '{}') as calibration,
 	coalesce((select json_object_agg(look, verdict) from look where attempt_id = $1), '{}') as looks,
 	coalesce((select json_object_agg(kind, words) from note where attempt_id = $1), '{}') as notes,

@@ -31,6 +31,7 @@ type Command struct {
 	Subject    *Subject        `json:"subject,omitempty"`    // subject
 	Repeats    *Repeats        `json:"repeats,omitempty"`    // repeats
 	Followed   *uuid.UUID      `json:"followed,omitempty"`   // followed
+	Places     *Places         `json:"places,omitempty"`     // places
 	Look       string          `json:"look,omitempty"`       // look
 	Verdict    *string         `json:"verdict,omitempty"`    // look
 	Note       string          `json:"note,omitempty"`       // note
@@ -252,6 +253,15 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 		}
 		return back, calibrate(exec, "repeats", c.Repeats)
 
+	case "places":
+		back.Places = before.Calibration.Places
+		if p := c.Places; p != nil {
+			if err := places(before, p.Points); err != nil {
+				return back, err
+			}
+		}
+		return back, calibrate(exec, "places", c.Places)
+
 	case "look":
 		if old, ok := before.Looks[c.Look]; ok {
 			back.Verdict = &old
@@ -389,6 +399,38 @@ func assign(before Bench, c, back Command, exec execer) (Command, error) {
 	return back, exec(`insert into assignment (attempt_id, fault, cue, words, drill, dose, refilm) values ($1, $2, $3, $4, $5, $6, $7)
 		on conflict (attempt_id, fault) do update set cue = excluded.cue, words = excluded.words, drill = excluded.drill,
 		dose = excluded.dose, refilm = excluded.refilm`, c.Fault, w.Cue, w.Words, w.Drill, w.Dose, day)
+}
+
+// MostPlaces an attempt's film may have marked, and farthestPlace how far they
+// may lie from the middle, m.
+const (
+	MostPlaces    = 60
+	farthestPlace = 200
+)
+
+func places(before Bench, points []Placed) error {
+	if len(points) == 0 || len(points) > MostPlaces {
+		return invalid("mark between 1 and %d points of known places", MostPlaces)
+	}
+	names := map[string]bool{}
+	for _, p := range points {
+		if err := shown(before, p.Frame); err != nil {
+			return err
+		}
+		if p.Name == "" || names[p.Name] {
+			return invalid("give each known point a name of its own")
+		}
+		names[p.Name] = true
+		for _, v := range p.At {
+			if math.IsNaN(v) || math.Abs(v) > farthestPlace {
+				return invalid("%s lies farther away than %d m", p.Name, farthestPlace)
+			}
+		}
+		if c := before.Clip; !(p.Px.X >= 0 && p.Px.Y >= 0 && p.Px.X <= float64(c.Width) && p.Px.Y <= float64(c.Height)) {
+			return invalid("%s lies outside the picture", p.Name)
+		}
+	}
+	return nil
 }
 
 // onFilm checks that a frame may be stamped.

@@ -95,11 +95,11 @@ func (s *Store) MoveAttempt(ctx context.Context, viewer, id, athlete uuid.UUID) 
 		if err := ownAttempt(ctx, tx, viewer, id); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `delete from run where attempt_id = $1`, id); err != nil {
+		if _, err := tx.ExecContext(ctx, `delete from run where attempt_id in (select id from attempt where $1 in (id, other_of))`, id); err != nil {
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `update attempt p set athlete_id = $2, version = version + 1,
-			number = 1 + (select count(*) from attempt o where o.athlete_id = $2 and o.session_id = p.session_id and o.id <> p.id) where p.id = $1`, id, athlete)
+			number = 1 + (select count(*) from attempt o where o.athlete_id = $2 and o.session_id = p.session_id and o.other_of is null and o.id <> $1) where $1 in (p.id, p.other_of)`, id, athlete)
 		return err
 	})
 }

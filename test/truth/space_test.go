@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"sort"
 	"testing"
 
@@ -181,6 +182,50 @@ func TestTwoFilmsAreCovered(t *testing.T) {
 		for _, k := range pairs(t, 2, rate) {
 			for range 2 {
 				count(k.first, measure.All(k.lay(t, h)), kinds, events, worst)
+			}
+		}
+	}
+	hold(t, kinds, events, worst)
+}
+
+// One film in which points of known places are marked tells where feet stand:
+// from overhead well, from behind at hip height with the ± that this costs.
+func TestOneFilmWithKnownPoints(t *testing.T) {
+	books, err := playbook.Shipped()
+	if err != nil {
+		t.Fatal(err)
+	}
+	h := hand{r: rand.New(rand.NewPCG(4, 4)), px: 2, frames: true, centres: true}
+	kinds, events, worst := tally{}, tally{}, map[string]tally{}
+	for _, event := range []string{"discus", "hammer", "shot-glide", "shot-rotational", "javelin", "high-jump"} {
+		for i, view := range []string{"overhead", "back", "overhead", "oblique"} {
+			a := sim.Athlete{HeightM: 1.84, Sex: "man", Side: "R"}
+			if i > 1 {
+				a.Side = "L"
+			}
+			w := sim.Want{Event: event, Athlete: a, Seed: uint64(4000 + i)}
+			if v := books[event].Variants; len(v) > 0 {
+				w.Variant = v[0].ID
+			}
+			k := shoot(t, w, view, 120, 0)
+			p := pair{k, k}
+			for range 6 {
+				s := h.lay(t, k)
+				stand := h.stand(t, k, p.known())
+				if _, err := s.Join(&stand, nil); err != nil {
+					t.Fatal(err)
+				}
+				h.place(k, s)
+				var feet []measure.Value
+				for _, v := range measure.All(s) {
+					if m, _ := k.event.Measure(v.Measure); slices.Contains(m.Views, measure.Known) {
+						feet = append(feet, v)
+						if !v.Known() && (m.Kind != "direction" || view == "overhead") {
+							t.Errorf("%s: %s lacks %s", k, v.Key, v.Missing[0].What)
+						}
+					}
+				}
+				count(k, feet, kinds, events, worst)
 			}
 		}
 	}

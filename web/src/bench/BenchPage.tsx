@@ -20,6 +20,7 @@ import { Hint } from './panels/Panel'
 import { Split } from './panels/Split'
 import { Film } from './panels/Film'
 import { Follow } from './panels/Follow'
+import { Space } from './panels/Space'
 import { Watch } from './panels/Watch'
 import { useBench } from './useBench'
 import { usePlayer } from './usePlayer'
@@ -209,6 +210,7 @@ const Side = memo(function Side({ desk, clip, stage, title, frame, rungChosen, p
         : stage === 'split' ? <Split desk={desk} frame={frame} next={next} current={here} onStamp={onStamp} onUnstamp={onUnstamp} />
         : stage === 'measure' ? <Measure desk={desk} frame={frame} rungs={rungs} needs={needs} placed={placed} followed={followed} armed={armed} onArm={(name) => onPick({ frame, name })} tool={tool} onTool={onTool} preview={preview} onNextRung={() => onRung(1)}>
             <Follow key="follow" desk={desk} frame={frame} trails={trails} onTrails={onTrails} onChange={onChange} />
+            <Space key="space" desk={desk} frame={frame} tool={tool} onTool={onTool} />
           </Measure>
         : stage === 'judge' ? <Judge desk={desk} opened={opened} />
         : <Assign desk={desk} onJudge={() => nav(`/attempts/${desk.bench.id}/judge`)} />}

@@ -232,6 +232,10 @@ export function Stage({ desk, clip, frames, frame, placing, armed, tool, onTool,
       }
       return
     }
+    if (tool.kind === 'place') {
+      const others = desk.bench.calibration.places?.points.filter((p) => p.name !== tool.name) ?? []
+      desk.send({ kind: 'places', places: { points: [...others, { name: tool.name, at: tool.at, px: at, frame }] } })
+    }
     if (tool.kind === 'origin') desk.send({ kind: 'origin', at, frame })
     if (tool.kind === 'scale') desk.send({ kind: 'scale', scale: { a: first!, b: at, metres: tool.metres, what: tool.what, frame } })
     if (tool.kind === 'level') desk.send({ kind: 'level', level: { a: first!, b: at, vertical: tool.vertical, frame } })
@@ -387,7 +391,8 @@ function Trail({ desk, name, frame, scale }: { desk: Desk; name: string; frame: 
 
 /** The scale, the level and the line, where they were marked. */
 function Guides({ desk, frame, scale, first, cursor, box }: { desk: Desk; frame: number; scale: number; first?: Spot; cursor?: Spot; box: boolean }) {
-  const { scale: s, level, origin, subject } = desk.bench.calibration
+  const { scale: s, level, origin, subject, places } = desk.bench.calibration
+  const still = !desk.paths?.camera.length // what is marked on one picture is there on all
   const frameOf = (a: Spot, b: Spot) => <rect x={Math.min(a.x, b.x)} y={Math.min(a.y, b.y)} width={Math.abs(a.x - b.x)} height={Math.abs(a.y - b.y)} fill="none" {...thin} />
   const thin = { stroke: ink.chalk, strokeWidth: 1.3 * scale, opacity: 0.75 }
   const end = (p: Spot, key: string) => <path key={key} d={`M${p.x - 4 * scale} ${p.y}h${8 * scale}M${p.x} ${p.y - 4 * scale}v${8 * scale}`} {...thin} />
@@ -397,6 +402,7 @@ function Guides({ desk, frame, scale, first, cursor, box }: { desk: Desk; frame:
       {s && (<g>{line(s.a, s.b)}{end(s.a, 'a')}{end(s.b, 'b')}</g>)}
       {level && line(level.a, level.b, `${2 * scale} ${4 * scale}`)}
       {origin && <path d={`M${origin.x} ${origin.y - 14 * scale}v${22 * scale}`} {...thin} strokeWidth={2 * scale} />}
+      {places?.points.filter((p) => still || p.frame === frame).map((p) => <g key={p.name}><title>{p.name}</title>{end(p.px, p.name)}<circle cx={p.px.x} cy={p.px.y} r={3 * scale} fill="none" {...thin} /></g>)}
       {subject?.frame === frame && frameOf(subject.a, subject.b)}
       {!desk.paths && desk.bench.landmarks.filter((l) => l.name === 'implement').map((l) => <circle key={l.frame} cx={l.x} cy={l.y} r={4 * scale} fill="none" {...thin} opacity={l.frame === frame ? 1 : 0.45} />)}
       {first && (<g>{end(first, 'f')}{cursor && (box ? frameOf(first, cursor) : line(first, cursor, `${5 * scale} ${3 * scale}`))}</g>)}

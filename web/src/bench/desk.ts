@@ -9,6 +9,8 @@ export type Tool =
   | { kind: 'level'; vertical: boolean }
   | { kind: 'origin' }
   | { kind: 'subject' }
+  /** A point of the world: metres along the throw or run, to its left, and up. */
+  | { kind: 'place'; name: string; at: number[] }
   /** Something that falls, placed picture after picture; each press goes on by so many. */
   | { kind: 'fall'; stride: number }
   /** One joint, placed again and again. */

@@ -37,6 +37,8 @@ function foresee(b: Bench, c: Command): Bench {
       return { ...b, calibration: { ...b.calibration, subject: c.subject } }
     case 'repeats':
       return { ...b, calibration: { ...b.calibration, repeats: c.repeats } }
+    case 'places':
+      return { ...b, calibration: { ...b.calibration, places: c.places } }
     case 'look':
       return { ...b, looks: without(b.looks, c.look!, c.verdict) }
     case 'note':
@@ -128,7 +130,7 @@ export function useBench(id: string) {
   const clip = kept?.clip
   const readable = clip?.status === 'ready' && clip.captureRate > 0
   const reading = useQuery<Reading>({
-    queryKey: ['reading', id, kept?.version, clip?.id],
+    queryKey: ['reading', id, kept?.version, clip?.id, kept?.other?.version],
     queryFn: () => ask(client.GET('/api/attempts/{id}/reading', { params: { path: { id } } })),
     enabled: readable && waiting.length === 0,
     placeholderData: (before) => (readable ? before : undefined),

@@ -84,7 +84,7 @@ class Studio {
     this.camera.up.set(steep ? 1 : 0, 0, steep ? 0 : 1)
     this.camera.lookAt(...c.lookAt)
     if (c.roll) this.camera.rotateZ((-c.roll * Math.PI) / 180)
-    this.stage.place(f.world, c.at)
+    this.stage.place(f, c.at)
     if (this.lamp) (this.lamp.material as THREE.MeshBasicMaterial).color.set(this.lit(f) ? '#fffbe8' : '#3a3f45')
     if (this.bent) {
       this.renderer.setRenderTarget(this.bent.target)

@@ -29,6 +29,20 @@ export function surroundings(): THREE.Group {
   return g
 }
 
+/** Rods of 2 m that stand on a circle's rim, banded every half metre. */
+export function rods(marks: Marks): THREE.Group {
+  const g = new THREE.Group()
+  for (const [name, at] of Object.entries(marks)) {
+    if (!name.startsWith('rim.')) continue
+    for (let i = 0; i < 4; i++) {
+      const piece = new Rod(0.022, paint(i % 2 ? '#f6f2e8' : '#c8452f', 0.5))
+      piece.place(V([at[0], at[1], i / 2]), V([at[0], at[1], (i + 1) / 2]))
+      g.add(piece.mesh)
+    }
+  }
+  return g
+}
+
 /** Trees all round, painted once on a far wall. */
 function backdrop() {
   const c = document.createElement('canvas')

@@ -3,9 +3,9 @@
 import * as THREE from 'three'
 import { Figure, type Dress, type Landmarks } from './body'
 import { implement, type Implement } from './implement'
-import { place, surroundings, type Marks } from './place'
+import { place, rods, surroundings, type Marks } from './place'
 
-export type Frame = { t: number; camera: { at: [number, number, number]; lookAt: [number, number, number]; roll?: number; focal: number; k1?: number }; world: Landmarks }
+export type Frame = { t: number; rods?: boolean; camera: { at: [number, number, number]; lookAt: [number, number, number]; roll?: number; focal: number; k1?: number }; world: Landmarks }
 export type Truth = {
   event: string
   variant: string
@@ -21,6 +21,7 @@ export class Stage {
   readonly sun = new THREE.DirectionalLight('#fff1d6', 2.9)
   private readonly figure: Figure
   private readonly thing?: Implement
+  private readonly rods: THREE.Group
 
   constructor(truth: Truth, dress: Dress, detail: number) {
     this.scene.background = new THREE.Color('#bcd3e4')
@@ -37,11 +38,14 @@ export class Stage {
     this.scene.add(this.figure.group)
     this.thing = implement(truth.event)
     if (this.thing) this.scene.add(this.thing.group)
-    this.place(truth.frames[0].world, truth.frames[0].camera.at)
+    this.rods = rods(truth.scene)
+    this.scene.add(this.rods)
+    this.place(truth.frames[0], truth.frames[0].camera.at)
   }
 
   /** Moves the athlete; the sun stands over the camera's shoulder. */
-  place(world: Landmarks, camera: [number, number, number]) {
+  place({ world, rods }: Pick<Frame, 'world' | 'rods'>, camera: [number, number, number]) {
+    this.rods.visible = !!rods
     this.figure.place(world)
     this.thing?.place(world)
     const hip = new THREE.Vector3(...world['hip.L']).add(new THREE.Vector3(...world['hip.R'])).multiplyScalar(0.5)

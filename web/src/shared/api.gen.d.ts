@@ -506,6 +506,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{id}/other": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Notes another film of the attempt, from another side; it has a bench of its own. */
+        post: operations["addOther"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{id}/commands": {
         parameters: {
             query?: never;
@@ -1358,6 +1377,16 @@ export interface components {
             vertical: boolean;
             frame?: number;
         };
+        /** @description points of the world whose places are known, as the film shows them */
+        Places: {
+            points: {
+                name: string;
+                /** @description m along the throw or run, to its left, up from the ground */
+                at: number[];
+                px: components["schemas"]["Spot"];
+                frame: number;
+            }[];
+        };
         Calibration: {
             scale?: components["schemas"]["ScaleLine"];
             level?: components["schemas"]["LevelLine"];
@@ -1367,6 +1396,7 @@ export interface components {
             subject?: components["schemas"]["Subject"];
             repeats?: components["schemas"]["Repeats"];
             originFrame?: number;
+            places?: components["schemas"]["Places"];
             /**
              * Format: uuid
              * @description the following that is measured with
@@ -1435,6 +1465,7 @@ export interface components {
             place: string;
             athlete: components["schemas"]["Athlete"];
             clip?: components["schemas"]["Clip"];
+            other?: components["schemas"]["OtherFilm"];
             stamps: {
                 [key: string]: number;
             };
@@ -1451,12 +1482,27 @@ export interface components {
             undo: string;
             redo: string;
         };
+        NewOther: {
+            /**
+             * Format: uuid
+             * @description of the other film's bench
+             */
+            id: string;
+        };
+        OtherFilm: {
+            /** Format: uuid */
+            id: string;
+            version: number;
+            /** @description this bench is that of the second film, the other one of the first */
+            second: boolean;
+            view?: string;
+        };
         Command: {
             /** Format: uuid */
             id: string;
             version: number;
             /** @enum {string} */
-            kind: "stamp" | "landmark" | "scale" | "level" | "origin" | "known" | "ramp" | "subject" | "repeats" | "followed" | "look" | "note" | "focus" | "assign" | "rate" | "view" | "undo" | "redo";
+            kind: "stamp" | "landmark" | "scale" | "level" | "origin" | "known" | "ramp" | "subject" | "repeats" | "followed" | "places" | "look" | "note" | "focus" | "assign" | "rate" | "view" | "undo" | "redo";
             place?: string;
             frame?: number;
             landmark?: string;
@@ -1473,6 +1519,7 @@ export interface components {
              * @description a following that is done; none: measure without
              */
             followed?: string;
+            places?: components["schemas"]["Places"];
             look?: string;
             verdict?: string;
             note?: string;
@@ -1851,8 +1898,42 @@ export interface components {
              * @description placing error in px of the original
              */
             markU: number;
+            space: components["schemas"]["Space"];
             options: components["schemas"]["Option"][];
             refilm: string;
+        };
+        /** @description what two films show in space, and what one does with points of known places */
+        Space: {
+            /** @description where this film's camera stood */
+            stand?: {
+                points: number;
+                /**
+                 * Format: double
+                 * @description px of the original, root mean square
+                 */
+                miss: number;
+                /**
+                 * Format: double
+                 * @description standard uncertainty of its distance, as a share
+                 */
+                u: number;
+                /** @description it is not known, or not good enough for what is in the air */
+                why?: string;
+            };
+            joined: boolean;
+            /**
+             * Format: double
+             * @description s, by which the other film's time runs after this one's
+             */
+            offset: number;
+            /** Format: double */
+            offsetU: number;
+            /** @description marks that both films show in space */
+            points: number;
+            /** @description marks that they show at different places */
+            lost: number;
+            /** @description why they are not joined */
+            why?: string;
         };
         Event: {
             id: string;
@@ -1867,6 +1948,11 @@ export interface components {
                 name: string;
             }[];
             views: string[];
+            /** @description points whose places are known */
+            places?: {
+                name: string;
+                at: number[];
+            }[];
             lengths: {
                 name: string;
                 /** Format: double */
@@ -2732,6 +2818,33 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addOther: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOther"];
+            };
+        };
+        responses: {
+            /** @description The other film's bench */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
             };
             default: components["responses"]["Problem"];
         };

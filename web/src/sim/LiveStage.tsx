@@ -68,7 +68,7 @@ export function LiveStage({ motion, beside, onTime, mark, label }: { motion: Mot
         }
         camera.aspect = part / h
         camera.updateProjectionMatrix()
-        s.place(f.world, camera.position.toArray() as [number, number, number])
+        s.place(f, camera.position.toArray() as [number, number, number])
         renderer.setScissorTest(true)
         renderer.setViewport(k * part, 0, part, h)
         renderer.setScissor(k * part, 0, part, h)

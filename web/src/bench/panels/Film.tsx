@@ -34,9 +34,9 @@ export function Film({ desk, clip, frame, tool, onTool, onChange }: { desk: Desk
   )
 }
 
-function Fold({ title, children }: { title: string; children: React.ReactNode }) {
+export function Fold({ title, open, children }: { title: string; open?: boolean; children: React.ReactNode }) {
   return (
-    <chakra.details mb="8px" borderTopWidth="1px" borderColor="hair" pt="6px">
+    <chakra.details open={open} mb="8px" borderTopWidth="1px" borderColor="hair" pt="6px">
       <chakra.summary cursor="pointer" fontWeight="600" minH="28px">{title}</chakra.summary>
       <Box pt="4px" pb="6px">{children}</Box>
     </chakra.details>
@@ -110,7 +110,7 @@ function Rate({ desk, clip, frame, tool, onTool }: { desk: Desk; clip: Clip; fra
   )
 }
 
-function Small({ label, width = 90, ...rest }: { label: string; placeholder?: string; value: string; width?: number; onChange: (v: string) => void }) {
+export function Small({ label, width = 90, ...rest }: { label: string; placeholder?: string; value: string; width?: number; onChange: (v: string) => void }) {
   return (
     <chakra.input aria-label={label} title={label} inputMode="decimal" w={`${width}px`} h="36px" px="8px" borderRadius="8px" borderWidth="1px" borderColor="hair" bg="paper" {...rest} onChange={(e) => rest.onChange(e.target.value.replace(',', '.'))} />
   )

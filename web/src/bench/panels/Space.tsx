@@ -1,0 +1,105 @@
+import { Box, Flex, Text, chakra } from '@chakra-ui/react'
+import { useState } from 'react'
+import { Link, useNavigate } from 'react-router'
+import { v7 as newId } from 'uuid'
+import { Act } from '../../shared/Act'
+import { ask, client, type Schemas } from '../../shared/client'
+import type { Desk, Tool } from '../desk'
+import { Fold, Plain, Small } from './Film'
+import { Hint } from './Panel'
+
+type Place = { name: string; at: number[] }
+
+/** Where the camera stood, by points of known places; and the attempt's other film, for what is in the air. */
+export function Space({ desk, frame, tool, onTool }: { desk: Desk; frame: number; tool?: Tool; onTool: (t: Tool | undefined) => void }) {
+  const { bench, event, reading } = desk
+  const marked = bench.calibration.places?.points ?? []
+  const space = reading?.space
+  const own = marked.filter((m) => !event.places?.some((p) => p.name === m.name))
+  const all: Place[] = [...(event.places ?? []), ...own]
+  const without = (name: string) => {
+    const points = marked.filter((m) => m.name !== name)
+    desk.send({ kind: 'places', places: points.length ? { points } : undefined })
+  }
+  const title = `In space${space?.joined ? `: two films joined` : marked.length ? `: ${marked.length} known points` : ''}`
+  return (
+    <Fold title={title} open={tool?.kind === 'place' || !!bench.other}>
+      <Hint>Which way a foot points, how the hips turn against the shoulders, a knee in the turn: one picture alone does not show it. Mark points of known places here, and the same on a second film from another side.</Hint>
+      {space?.stand && (
+        <Text fontSize="13px" mt="6px">
+          {space.stand.why ? `${upper(space.stand.why)}.` : <>The camera's place is known from {space.stand.points} points, which it misses by {space.stand.miss.toFixed(1)} px; its distance to ± {(200 * space.stand.u).toFixed(0)} %.</>}
+        </Text>
+      )}
+      <Box as="ul" listStyleType="none" mt="6px" maxH="218px" overflowY="auto" aria-label="Known points">
+        {all.map((p) => {
+          const at = marked.find((m) => m.name === p.name)
+          const on = tool?.kind === 'place' && tool.name === p.name
+          return (
+            <Flex as="li" key={p.name} align="center" gap="6px" minH="40px" fontSize="13px" bg={on ? 'paper' : undefined}>
+              <chakra.button flex="1" minW="0" minH="40px" textAlign="left" cursor="pointer" aria-pressed={on} onClick={() => onTool(on ? undefined : { kind: 'place', name: p.name, at: p.at })}>
+                <Text lineHeight="1.2" fontWeight={on ? 700 : 500}>{at ? '✓ ' : on ? '→ ' : '○ '}{p.name}</Text>
+                <Text as="span" color="soft" fontSize="12px">{p.at.map((v) => v.toFixed(2)).join(', ')} m{at ? ` · picture ${at.frame}` : ''}</Text>
+              </chakra.button>
+              {at && <Plain fontSize="12.5px" color="soft" minH="40px" aria-label={`Clear: ${p.name}`} onClick={() => without(p.name)}>clear</Plain>}
+            </Flex>
+          )
+        })}
+      </Box>
+      {tool?.kind === 'place' && <Text role="status" mt="4px" fontWeight="600">Press on: {tool.name}. Any picture that shows it will do; this is picture {frame}.</Text>}
+      <OwnPlace taken={all.map((p) => p.name)} onTool={onTool} />
+      <OtherFilm desk={desk} space={space} />
+    </Fold>
+  )
+}
+
+/** A place that the coach measured with a tape. */
+function OwnPlace({ taken, onTool }: { taken: string[]; onTool: (t: Tool) => void }) {
+  const [name, setName] = useState('')
+  const [at, setAt] = useState(['', '', ''])
+  const numbers = at.map(Number)
+  const good = name.trim() !== '' && !taken.includes(name.trim()) && at.every((v) => v !== '') && numbers.every((v) => Number.isFinite(v) && Math.abs(v) <= 200)
+  return (
+    <Box as="form" mt="6px" onSubmit={(e) => { e.preventDefault(); if (good) { onTool({ kind: 'place', name: name.trim(), at: numbers }); setName(''); setAt(['', '', '']) } }}>
+      <Flex gap="4px" wrap="wrap" align="center">
+        <chakra.input aria-label="Name of another known point" placeholder="another point" w="110px" h="36px" px="8px" borderRadius="8px" borderWidth="1px" borderColor="hair" bg="paper" fontSize="13px" value={name} onChange={(e) => setName(e.target.value)} />
+        {['m toward the throw', 'm to its left', 'm up'].map((label, i) => <Small key={label} label={label} placeholder={['on', 'left', 'up'][i]} width={52} value={at[i]} onChange={(v) => setAt(at.map((w, j) => (j === i ? v : w)))} />)}
+        <Act h="36px" px="10px" type="submit" disabled={!good}>mark</Act>
+      </Flex>
+    </Box>
+  )
+}
+
+function OtherFilm({ desk, space }: { desk: Desk; space?: Schemas['Space'] }) {
+  const { other, id } = desk.bench
+  const nav = useNavigate()
+  const [error, setError] = useState('')
+  const add = async () => {
+    try {
+      const made = await ask(client.POST('/api/attempts/{id}/other', { params: { path: { id } }, body: { id: newId() } }))
+      nav(`/attempts/${made.id}/watch`)
+    } catch (e) {
+      setError((e as Error).message)
+    }
+  }
+  return (
+    <Box mt="8px" fontSize="13px">
+      <Text fontWeight="600">{other?.second ? 'This is the second film' : 'The second film'}</Text>
+      {other ? (
+        <>
+          {space?.joined ? (
+            <Text role="status">Its time runs {Math.abs(1000 * space.offset).toFixed(0)} ± {(2000 * space.offsetU).toFixed(0)} ms {space.offset < 0 ? 'before' : 'after'} this one's. {space.points} marks are known in space{space.lost > 0 && `; ${space.lost} lie at different places on the two, look at them again`}.</Text>
+          ) : space?.why ? <Text>{upper(space.why)}.</Text> : null}
+          <Link to={`/attempts/${other.id}/measure`} style={{ textDecoration: 'underline', lineHeight: '40px' }}>{other.second ? 'Go to the first film' : 'Go to the second film'}</Link>
+        </>
+      ) : (
+        <>
+          <Hint>It is stamped and placed like this one; nothing more is asked of you.</Hint>
+          <Act h="40px" mt="4px" onClick={add}>Add a film from another side</Act>
+        </>
+      )}
+      {error && <Text role="alert" color="plum" fontWeight="600">{error}</Text>}
+    </Box>
+  )
+}
+
+const upper = (s: string) => s[0].toUpperCase() + s.slice(1)
