@@ -258,6 +258,7 @@ func (h *hand) measure(book playbook.Event, sc Scenario, truth sim.Truth, m said
 	paired := second || slices.Contains(slices.Collect(maps.Values(others)), sc.Name)
 	if paired {
 		h.places(book, truth, miss)
+		h.flies(truth, miss)
 	}
 	near := sc.Want.Athlete.Side
 	if truth.View == "side-closed" {
@@ -271,7 +272,20 @@ func (h *hand) measure(book playbook.Event, sc Scenario, truth sim.Truth, m said
 		}
 		h.do(store.Command{Kind: "stamp", Place: k.ID, Frame: new(frame)})
 		for _, l := range sheet.Needs(k.ID) {
-			if p := truth.Film[frame].InView[l]; p[2] == 1 {
+			// With another film a joint is placed where it must be, though it is hidden.
+			if p, known := truth.Film[frame].InView[l]; known && (p[2] == 1 || paired) {
+				h.do(store.Command{Kind: "landmark", Frame: new(frame), Landmark: string(l), At: new(miss(p[0], p[1]))})
+			}
+		}
+	}
+}
+
+// flies places what was thrown on the first pictures of its flight.
+func (h *hand) flies(truth sim.Truth, miss func(x, y float64) store.Spot) {
+	for frame := truth.Frames["release"]; frame < min(truth.Frames["release"]+12, len(truth.Film)-1); frame++ {
+		for _, l := range []body.Landmark{"implement", "implement.front", "implement.back"} {
+			p, known := truth.Film[frame].InView[l]
+			if known && p[0] > 0 && p[1] > 0 && p[0] < float64(truth.Width) && p[1] < float64(truth.Height) {
 				h.do(store.Command{Kind: "landmark", Frame: new(frame), Landmark: string(l), At: new(miss(p[0], p[1]))})
 			}
 		}

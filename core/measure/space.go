@@ -65,7 +65,7 @@ func standing(part string, lands, leaves bool) (height, u float64, ok bool) {
 // speeds are how fast parts move while an athlete throws or leaves the ground,
 // m/s: for what the moment of a picture leaves open.
 var speeds = map[string]float64{
-	"elbow": 2.2, "wrist": 3, "knuckle": 4, "knee": 2.4, "ankle": 2.2, "heel": 2.2, "toe": 2.2, "shoulder": 1.5, "neck": 1.2, "vertex": 1.2, "chin": 1.2, "ear": 1.2,
+	"elbow": 3, "wrist": 4, "knuckle": 5, "knee": 3.5, "ankle": 3.5, "heel": 3.5, "toe": 3.5, "shoulder": 1.8, "neck": 1.2, "vertex": 1.2, "chin": 1.2, "ear": 1.2,
 	"implement": 9, "grip": 4,
 }
 
@@ -315,16 +315,27 @@ func (p *probe) fixed(fix optics.Fix, l body.Landmark, k known, frame int, momen
 		v = p.blur(v, source{what: "joint centres at {at}", of: l, at: when}, JointU*p.sheet.HeightM)
 	}
 	if moment && clock.Nature(k.Nature) != clock.Still {
-		v = p.blur(v, source{what: "moment of the picture at {at}", of: l, at: when}, p.speedOf(l, k)*lateU*p.sheet.Film.Interval(frame))
+		late := p.speedOf(l, k) * lateU * p.sheet.Film.Interval(frame)
+		if isMark(l) { // all of an implement moves together, and hardly upward
+			from := source{what: "moment of the picture at {at}", of: "implement", at: when}
+			v = r3.Add(v, p.shift3(from, r3.Vec{X: late, Y: late, Z: late / 2}))
+		} else {
+			v = p.blur(v, source{what: "moment of the picture at {at}", of: l, at: when}, late)
+		}
 	}
 	return p.world(v)
 }
 
 // blur moves a point along each axis by an error.
 func (p *probe) blur(v r3.Vec, s source, u float64) r3.Vec {
+	return r3.Add(v, p.shift3(s, r3.Vec{X: u, Y: u, Z: u}))
+}
+
+// shift3 is an error with its own uncertainty along each axis.
+func (p *probe) shift3(s source, u r3.Vec) r3.Vec {
 	x, y, z := s, s, s
 	x.axis, y.axis, z.axis = 'x', 'y', 'z'
-	return r3.Add(v, r3.Vec{X: p.input(x, 0, u), Y: p.input(y, 0, u), Z: p.input(z, 0, u)})
+	return r3.Vec{X: p.input(x, 0, u.X), Y: p.input(y, 0, u.Y), Z: p.input(z, 0, u.Z)}
 }
 
 // floor is where a foot stands, m: from two films, else from one in which points

@@ -821,12 +821,7 @@ func (p *probe) released() loose {
 		u = r3.Add(u, r3.Scale(1/float64(len(way)), p.sheet.spots[m.frame][l].U()))
 	}
 	n := math.Sqrt(float64(len(way)))
-	gate := func(s string, v, u r3.Vec) r3.Vec {
-		from := source{what: s}
-		x, y, z := from, from, from
-		x.axis, y.axis, z.axis = 'x', 'y', 'z'
-		return r3.Vec{X: p.input(x, v.X, u.X), Y: p.input(y, v.Y, u.Y), Z: p.input(z, v.Z, u.Z)}
-	}
+	gate := func(s string, v, u r3.Vec) r3.Vec { return r3.Add(v, p.shift3(source{what: s}, u)) }
 	// The line's middle and its slope are known independently of each other.
 	middle := gate("placing the implement in flight", r3.Add(line[0], r3.Scale(mean, line[1])), r3.Scale(1/n, u))
 	v := gate("way of the implement in flight", line[1], r3.Scale(1/math.Sqrt(spread), u))

@@ -19,7 +19,7 @@ func bodies(ids map[string]string) map[string]any {
 	person := map[string]any{"id": ids["athlete"], "name": "N", "sex": "man", "birthYear": 2000, "heightM": 1.8, "frontLeg": "L", "level": "trained"}
 	wish := map[string]any{"event": "discus", "side": "R", "sex": "man", "heightM": 1.85, "view": "back"}
 	return map[string]any{
-		"moveSim": wish, "follow": map[string]any{"id": store.NewID()}, "filmSim": map[string]any{"id": store.NewID(), "attempt": ids["attempt"], "wish": wish}, "practise": map[string]any{"id": store.NewID(), "event": "discus"}, "answerPractice": map[string]any{"fault": ""},
+		"moveSim": wish, "follow": map[string]any{"id": store.NewID()}, "addOther": map[string]any{"id": store.NewID()}, "filmSim": map[string]any{"id": store.NewID(), "attempt": ids["attempt"], "wish": wish}, "practise": map[string]any{"id": store.NewID(), "event": "discus"}, "answerPractice": map[string]any{"fault": ""},
 		"signIn": nil, "signInDemo": nil, "signInOwner": nil, "signOut": nil,
 		"doCommand": map[string]any{"id": store.NewID(), "version": 0, "kind": "note", "note": "good", "words": "theirs"},
 		"preview":   map[string]any{"frame": 1, "landmarks": []any{}},

@@ -23,8 +23,8 @@ type Bench struct {
 	Focuses     []Focus
 	Assignments []Assignment
 	Other       *uuid.UUID // the attempt that holds the other film of the same one
-	Followed    *Followed // where followed points are; filled in by Store.Bench
-	Undo, Redo  string    // the kind of command that would be taken back or done again
+	Followed    *Followed  // where followed points are; filled in by Store.Bench
+	Undo, Redo  string     // the kind of command that would be taken back or done again
 }
 
 // Landmark is a point placed on a frame, in pixels of the original picture.

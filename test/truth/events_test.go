@@ -39,6 +39,12 @@ func (k take) String() string {
 // the view.
 func shoot(t testing.TB, w sim.Want, view string, capture, offSquare float64) take {
 	t.Helper()
+	return shootFrom(t, w, view, capture, offSquare, 0)
+}
+
+// shootFrom begins to film so many seconds later.
+func shootFrom(t testing.TB, w sim.Want, view string, capture, offSquare, delay float64) take {
+	t.Helper()
 	books, err := playbook.Shipped()
 	if err != nil {
 		t.Fatal(err)
@@ -52,7 +58,7 @@ func shoot(t testing.TB, w sim.Want, view string, capture, offSquare float64) ta
 		t.Fatal(err)
 	}
 	c := sim.Usual(w.Event, view)
-	c.Capture, c.Playback, c.OffSquare = capture, capture, offSquare
+	c.Capture, c.Playback, c.OffSquare, c.Delay = capture, capture, offSquare, delay
 	if w.Event == "javelin" { // the run-up would make the athlete small
 		c.From, c.To = -1.1, m.Stamps["recover"]+0.1
 	}

@@ -102,7 +102,7 @@ func pairs(t testing.TB, seeds int, capture float64) []pair {
 				a.Sex = "woman"
 			}
 			w := sim.Want{Event: event, Variant: variants[i%len(variants)].ID, Athlete: a, Seed: uint64(3000 + i)}
-			out = append(out, pair{shoot(t, w, "back", capture, 0), shoot(t, w, "side-open", capture, 0)})
+			out = append(out, pair{shoot(t, w, "back", capture, 0), shootFrom(t, w, "side-open", capture, 0, (0.3+0.4*float64(i%2))/capture)})
 		}
 	}
 	return out
