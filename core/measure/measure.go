@@ -258,7 +258,8 @@ func Extras(s *Sheet) []Extra {
 	out := []Extra{}
 	each(s, func(p *probe) {
 		for _, x := range p.asked {
-			if !slices.Contains(out, x) {
+			same := func(o Extra) bool { return o.Place == x.Place && o.Frame == x.Frame && o.Landmark == x.Landmark }
+			if !slices.ContainsFunc(out, same) {
 				out = append(out, x)
 			}
 		}

@@ -476,6 +476,19 @@ func (p *probe) stretch(from, to string) (a, b int, ok bool) {
 	return a, b, okA && okB
 }
 
+// viewWords are where a camera stands, in words.
+var viewWords = map[string]string{"side-open": "the open side", "side-closed": "the other side", "back": "behind", "front": "the front", "overhead": "above", "oblique": "aslant", "bar-line": "along the bar"}
+
+func spokenViews(views []string) []string {
+	out := make([]string, len(views))
+	for i, v := range views {
+		if out[i] = v; viewWords[v] != "" {
+			out[i] = viewWords[v]
+		}
+	}
+	return out
+}
+
 // able reports how a measure can be had of this sheet: in space, in the picture,
 // and what is missing when neither.
 func (s *Sheet) able(m playbook.Measure) (space, picture bool, missing Missing) {
@@ -495,7 +508,7 @@ func (s *Sheet) able(m playbook.Measure) (space, picture bool, missing Missing) 
 	}
 	switch {
 	case len(views) > 0 && k.compute != nil:
-		return false, false, Missing{"view", fmt.Sprintf("this needs the camera %v, the clip is %q", views, s.View), s.View}
+		return false, false, Missing{"view", fmt.Sprintf("this is seen from %s; this film is from %s", strings.Join(spokenViews(views), " or "), spokenViews([]string{s.View})[0]), s.View}
 	case slices.Contains(m.Views, Known):
 		return false, false, needsKnown
 	}

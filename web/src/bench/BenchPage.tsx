@@ -167,7 +167,8 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
       ) : (
         <Grid templateColumns="minmax(0, 1fr) 328px" minH="0">
           <AddClip attempt={id} clip={clip} onChange={table.reload} />
-          <Box bg="raised" borderLeftWidth="1px" borderColor="hair" p="14px"><Text fontWeight="700" fontSize="16px" mb="6px">First, the film</Text><Hint>Then the four passes: once at real speed, once slow, picture by picture, slow again. Numbers come after that.</Hint></Box>
+          <Box bg="raised" borderLeftWidth="1px" borderColor="hair" p="14px">{bench.other?.second && <Box mb="14px"><Text fontWeight="700" fontSize="16px" mb="6px">A second film of the same attempt</Text><Hint>Filmed from another side at the same time. It is stamped and placed like the first.</Hint><Link to={`/attempts/${bench.other.id}/measure`} style={{ textDecoration: 'underline', lineHeight: '40px' }}>Back to the first film</Link></Box>}
+            <Text fontWeight="700" fontSize="16px" mb="6px">First, the film</Text><Hint>Then the four passes: once at real speed, once slow, picture by picture, slow again. Numbers come after that.</Hint></Box>
         </Grid>
       )}
       {timed ? <Score desk={desk} clip={clip} frame={frame} onFrame={go} /> : <Box h={ready ? '60px' : 0} p={ready ? '18px' : 0} color="soft">{ready && 'The score appears once the capture rate is known: say it at the right.'}</Box>}

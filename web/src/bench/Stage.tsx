@@ -281,7 +281,7 @@ export function Stage({ desk, clip, frames, frame, placing, armed, tool, onTool,
       <svg role="application" aria-label={aim ? 'Picture: press to place, drag to move; arrow keys point or nudge, Enter places, Delete takes off, + and − zoom' : 'Picture: + and − zoom'} tabIndex={0}
         viewBox={`${seen.x} ${seen.y} ${seen.w} ${seen.h}`} onKeyDown={keys} onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={(e) => { fingers.current.delete(e.pointerId); setMoving(undefined); setPressing(false); setPanning(false) }} onPointerLeave={() => !cross && setCursor(undefined)}
         style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', cursor: aim ? 'crosshair' : 'default', touchAction: 'none' }}>
-        <Guides desk={desk} frame={frame} scale={scale} first={first} cursor={cursor} box={tool?.kind === 'subject'} />
+        <Guides desk={desk} frame={frame} scale={scale} first={first} cursor={cursor} box={tool?.kind === 'subject'} known={tool?.kind === 'place'} />
         {cross && <path d={`M${cross.x - 14 * scale} ${cross.y}h${28 * scale}M${cross.x} ${cross.y - 14 * scale}v${28 * scale}`} stroke={ink.arc} strokeWidth={1.5 * scale} />}
         {desk.paths && trails !== 'none' && desk.paths.paths.filter((p) => trails === 'all' || p.name === (chosen ?? moving?.name ?? armed ?? usual(desk))).map((p) => <Trail key={p.name} desk={desk} name={p.name} frame={frame} scale={scale} />)}
         {trails !== 'none' && followed.map((m) => <circle key={m.name} cx={m.x} cy={m.y} r={Math.max(2 * m.u, 1)} fill="none" stroke={ink.chalk} strokeWidth={scale} opacity={0.45} pointerEvents="none" />)}
@@ -390,9 +390,8 @@ function Trail({ desk, name, frame, scale }: { desk: Desk; name: string; frame: 
 }
 
 /** The scale, the level and the line, where they were marked. */
-function Guides({ desk, frame, scale, first, cursor, box }: { desk: Desk; frame: number; scale: number; first?: Spot; cursor?: Spot; box: boolean }) {
+function Guides({ desk, frame, scale, first, cursor, box, known }: { desk: Desk; frame: number; scale: number; first?: Spot; cursor?: Spot; box: boolean; known: boolean }) {
   const { scale: s, level, origin, subject, places } = desk.bench.calibration
-  const still = !desk.paths?.camera.length // what is marked on one picture is there on all
   const frameOf = (a: Spot, b: Spot) => <rect x={Math.min(a.x, b.x)} y={Math.min(a.y, b.y)} width={Math.abs(a.x - b.x)} height={Math.abs(a.y - b.y)} fill="none" {...thin} />
   const thin = { stroke: ink.chalk, strokeWidth: 1.3 * scale, opacity: 0.75 }
   const end = (p: Spot, key: string) => <path key={key} d={`M${p.x - 4 * scale} ${p.y}h${8 * scale}M${p.x} ${p.y - 4 * scale}v${8 * scale}`} {...thin} />
@@ -402,7 +401,7 @@ function Guides({ desk, frame, scale, first, cursor, box }: { desk: Desk; frame:
       {s && (<g>{line(s.a, s.b)}{end(s.a, 'a')}{end(s.b, 'b')}</g>)}
       {level && line(level.a, level.b, `${2 * scale} ${4 * scale}`)}
       {origin && <path d={`M${origin.x} ${origin.y - 14 * scale}v${22 * scale}`} {...thin} strokeWidth={2 * scale} />}
-      {places?.points.filter((p) => still || p.frame === frame).map((p) => <g key={p.name}><title>{p.name}</title>{end(p.px, p.name)}<circle cx={p.px.x} cy={p.px.y} r={3 * scale} fill="none" {...thin} /></g>)}
+      {places?.points.filter((p) => known || p.frame === frame).map((p) => <g key={p.name}><title>{p.name}</title>{end(p.px, p.name)}<circle cx={p.px.x} cy={p.px.y} r={3 * scale} fill="none" {...thin} /></g>)}
       {subject?.frame === frame && frameOf(subject.a, subject.b)}
       {!desk.paths && desk.bench.landmarks.filter((l) => l.name === 'implement').map((l) => <circle key={l.frame} cx={l.x} cy={l.y} r={4 * scale} fill="none" {...thin} opacity={l.frame === frame ? 1 : 0.45} />)}
       {first && (<g>{end(first, 'f')}{cursor && (box ? frameOf(first, cursor) : line(first, cursor, `${5 * scale} ${3 * scale}`))}</g>)}

@@ -34,9 +34,9 @@ export function Film({ desk, clip, frame, tool, onTool, onChange }: { desk: Desk
   )
 }
 
-export function Fold({ title, open, children }: { title: string; open?: boolean; children: React.ReactNode }) {
+export function Fold({ title, open, onOpen, children }: { title: string; open?: boolean; onOpen?: (open: boolean) => void; children: React.ReactNode }) {
   return (
-    <chakra.details open={open} mb="8px" borderTopWidth="1px" borderColor="hair" pt="6px">
+    <chakra.details open={open} onToggle={(e) => onOpen?.(e.currentTarget.open)} mb="8px" borderTopWidth="1px" borderColor="hair" pt="6px">
       <chakra.summary cursor="pointer" fontWeight="600" minH="28px">{title}</chakra.summary>
       <Box pt="4px" pb="6px">{children}</Box>
     </chakra.details>

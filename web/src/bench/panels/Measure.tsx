@@ -75,7 +75,7 @@ function Extras({ desk, frame, places }: { desk: Desk; frame: number; places: st
   const has = (x: (typeof list)[number]) => desk.bench.landmarks.some((l) => l.frame === x.frame && l.name === x.landmark)
   return (
     <Section title={list[0].for} aside={`${list.filter(has).length} of ${list.length} placed`}>
-      <Hint>It wants the {spoken(list[0].landmark)} on pictures just before the contact.</Hint>
+      <Hint>It wants the {spoken(list[0].landmark)} on pictures {list[0].frame < (desk.bench.stamps[list[0].place] ?? 0) ? 'just before' : 'from there on'}.</Hint>
       <Flex gap="6px" mt="4px" wrap="wrap">
         {list.map((x) => <Act key={x.frame} h="34px" aria-current={x.frame === frame || undefined} onClick={() => desk.go(x.frame)}>{has(x) ? '✓ ' : ''}picture {x.frame}</Act>)}
         <Act h="34px" onClick={() => desk.visit(list[0].place)}>{keyName(desk.event, list[0].place)}</Act>

@@ -17,13 +17,14 @@ export function Space({ desk, frame, tool, onTool }: { desk: Desk; frame: number
   const space = reading?.space
   const own = marked.filter((m) => !event.places?.some((p) => p.name === m.name))
   const all: Place[] = [...(event.places ?? []), ...own]
+  const [open, setOpen] = useState(!!bench.other)
   const without = (name: string) => {
     const points = marked.filter((m) => m.name !== name)
     desk.send({ kind: 'places', places: points.length ? { points } : undefined })
   }
-  const title = `In space${space?.joined ? `: two films joined` : marked.length ? `: ${marked.length} known points` : ''}`
+  const title = `In space${space?.joined ? ': two films joined' : marked.length ? `: ${marked.length === 1 ? '1 known point' : `${marked.length} known points`}` : ''}`
   return (
-    <Fold title={title} open={tool?.kind === 'place' || !!bench.other}>
+    <Fold title={title} open={open} onOpen={setOpen}>
       <Hint>Which way a foot points, how the hips turn against the shoulders, a knee in the turn: one picture alone does not show it. Mark points of known places here, and the same on a second film from another side.</Hint>
       {space?.stand && (
         <Text fontSize="13px" mt="6px">
@@ -61,9 +62,9 @@ function OwnPlace({ taken, onTool }: { taken: string[]; onTool: (t: Tool) => voi
   return (
     <Box as="form" mt="6px" onSubmit={(e) => { e.preventDefault(); if (good) { onTool({ kind: 'place', name: name.trim(), at: numbers }); setName(''); setAt(['', '', '']) } }}>
       <Flex gap="4px" wrap="wrap" align="center">
-        <chakra.input aria-label="Name of another known point" placeholder="another point" w="110px" h="36px" px="8px" borderRadius="8px" borderWidth="1px" borderColor="hair" bg="paper" fontSize="13px" value={name} onChange={(e) => setName(e.target.value)} />
-        {['m toward the throw', 'm to its left', 'm up'].map((label, i) => <Small key={label} label={label} placeholder={['on', 'left', 'up'][i]} width={52} value={at[i]} onChange={(v) => setAt(at.map((w, j) => (j === i ? v : w)))} />)}
-        <Act h="36px" px="10px" type="submit" disabled={!good}>mark</Act>
+        <chakra.input aria-label="Name of another known point" placeholder="another" w="78px" h="36px" px="8px" borderRadius="8px" borderWidth="1px" borderColor="hair" bg="paper" fontSize="13px" value={name} onChange={(e) => setName(e.target.value)} />
+        {['m toward the throw', 'm to its left', 'm up'].map((label, i) => <Small key={label} label={label} placeholder={['on', 'left', 'up'][i]} width={44} value={at[i]} onChange={(v) => setAt(at.map((w, j) => (j === i ? v : w)))} />)}
+        <Act h="36px" px="10px" type="submit" aria-label="Mark this point" disabled={!good}>mark</Act>
       </Flex>
     </Box>
   )

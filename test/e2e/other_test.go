@@ -1,0 +1,37 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+)
+
+// A point of a known place is marked by a press, cleared and taken back; a second
+// film is added from the Bench, which leads back to the first.
+func TestASecondFilmAndKnownPoints(t *testing.T) {
+	p := start(t, club(t), "demo")
+	c := p.bench(t, "Ilse Marrowby", "Measure")
+	c.Find("summary", "In space").MustClick()
+	c.Type("Name of another known point", "cone")
+	for _, field := range []string{"m toward the throw", "m to its left", "m up"} {
+		c.Type(field, "1.5")
+	}
+	c.Press("Mark this point")
+	c.See("Press on: cone")
+	x, y, w, h := c.Seen()
+	c.Point(x+w/2, y+h/2)
+	c.See("✓ cone")
+	c.See("needs 4 points")
+	c.Saved()
+	c.Press("Clear: cone")
+	c.Wait(`() => !/cone/.test(document.querySelector('ul[aria-label="Known points"]').textContent)`)
+	c.Saved()
+	c.Page.MustElement("svg[role=application]").MustFocus()
+	c.Key(input.KeyZ)
+	c.See("✓ cone")
+	c.Press("Add a film from another side")
+	c.See("second film")
+	c.Press("Back to the first film")
+	c.Find("aside", "Measure")
+	c.See("Go to the second film")
+}
