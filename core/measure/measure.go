@@ -152,7 +152,7 @@ func One(s *Sheet, m playbook.Measure, place string) Value {
 
 // fill computes a value by a formula, and what each of its inputs does to it.
 func (s *Sheet) fill(v *Value, m playbook.Measure, place string, compute func(*probe) float64, plane optics.Plane) {
-	p := &probe{sheet: s, plane: plane, measure: m, place: place, keys: map[string]known{}, seen: map[source]float64{}}
+	p := s.probe(m, place, plane)
 	value := compute(p)
 	if len(p.missing) > 0 {
 		v.Missing = p.missing
@@ -288,7 +288,7 @@ func each(s *Sheet, then func(*probe)) {
 		space, picture, _ := s.able(m)
 		for _, place := range Places(m) {
 			try := func(compute func(*probe) float64, plane optics.Plane) {
-				p := &probe{sheet: s, plane: plane, measure: m, place: place, keys: map[string]known{}, seen: map[source]float64{}}
+				p := s.probe(m, place, plane)
 				compute(p)
 				then(p)
 			}

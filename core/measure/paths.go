@@ -18,7 +18,7 @@ var followed = map[string]kind{
 	"give":           {formula: "angle at the joint at the key position before − its smallest since", back: 1, compute: give},
 	"rise-most":      {formula: "greatest height of the point since the key position before − its height there", back: 1, compute: riseMost},
 	"bounce":         {formula: "greatest height of the point since the key position before − its least height up to the next", back: 1, on: 1, compute: bounce},
-	"dip":            {formula: "least height of the point since the key position before, below the lower of its greatest ones on either side", back: 1, compute: dip},
+	"dip":            {formula: "least height of the point up to the next key position, below the lower of its greatest ones on either side", on: 1, compute: dip},
 	"sunk-most":      {formula: "height of the point at the key position before − its least height since", back: 1, compute: sunkMost},
 	"held":           {formula: "time for which the first→second point's inclination stays within 15° of what it is", on: 1, compute: held},
 	"opens-before":   {formula: "instant of the contact − instant at which the joint has opened to 160°", back: 1, compute: opensBefore},
@@ -225,7 +225,7 @@ func loop(p *probe) float64 {
 }
 
 func dip(p *probe) float64 {
-	path := p.path(p.stamp(-1), p.stamp(0), p.measure.Points...)
+	path := p.path(p.place, p.stamp(1), p.measure.Points...)
 	if len(path) < 3 {
 		return 0
 	}

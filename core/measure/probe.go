@@ -58,6 +58,7 @@ type probe struct {
 	keys     map[string]known // by place, kept from run to run
 	shift    *source
 	by       float64
+	draw     *draw // all inputs are off at once
 	seen     map[source]float64
 	order    []source
 	missing  []Missing
@@ -91,6 +92,9 @@ func (p *probe) key(place string) known {
 
 // input is the gate: a quantity with its standard uncertainty.
 func (p *probe) input(s source, value, u float64) float64 {
+	if p.draw != nil {
+		return value + u*p.draw.of(s)
+	}
 	if p.shift != nil {
 		if s == *p.shift {
 			return value + p.by

@@ -35,6 +35,9 @@ func TestTheMeasuresAreDocumented(t *testing.T) {
 	for _, k := range takes(t, 2, 120, 0) {
 		sheets[k.want.Event] = append(sheets[k.want.Event], hand{}.lay(t, k))
 	}
+	for _, k := range pairs(t, 2, 120) {
+		sheets[k.first.want.Event] = append(sheets[k.first.want.Event], k.lay(t, hand{}))
+	}
 	a := sim.Athlete{HeightM: 1.80, Sex: body.Man, Side: body.Right}
 	for _, near := range []body.Side{body.Right, body.Left} {
 		f := film(t, sim.Want{Athlete: a}, near, 240)
@@ -82,6 +85,8 @@ func document(e core.Event, m core.Measure, sheets []*measure.Sheet) row {
 	r.Where = list(m.At, 4)
 	if len(m.Views) > 0 {
 		r.Views = strings.Join(m.Views, ", ")
+		r.Views = strings.Replace(r.Views, measure.Pair, "two films", 1)
+		r.Views = strings.Replace(r.Views, measure.Known, "one with known points", 1)
 	}
 	if len(m.Points) > 0 {
 		r.Needs = strings.Join(m.Points, ", ")
@@ -109,6 +114,9 @@ func document(e core.Event, m core.Measure, sheets []*measure.Sheet) row {
 		for _, place := range measure.Places(own) {
 			v := measure.One(s, own, place)
 			if !v.Known() {
+				if v.Missing[0].Kind == "rate" {
+					r.U = "needs more pictures a second than 120"
+				}
 				continue
 			}
 			us = append(us, 2*v.U)

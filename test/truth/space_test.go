@@ -188,6 +188,57 @@ func TestTwoFilmsAreCovered(t *testing.T) {
 	hold(t, kinds, events, worst)
 }
 
+// Draws in which all inputs are off at once spread as the uncertainty says that
+// is put together from each alone; the same sheet gives the same draws.
+func TestTheUncertaintyAgreesWithDraws(t *testing.T) {
+	near, all := 0, 0
+	var far []string
+	for _, k := range pairs(t, 1, 240) {
+		s := k.lay(t, hand{})
+		draws := measure.Draws(s, 200)
+		for _, v := range measure.All(s) {
+			if !v.Known() || v.U == 0 {
+				continue
+			}
+			sum := 0.0
+			for _, d := range draws[v.Key] {
+				off := d - v.Value
+				if v.Unit == "deg" {
+					off = math.Remainder(off, 360)
+				}
+				sum += off * off
+			}
+			all++
+			if r := math.Sqrt(sum/float64(len(draws[v.Key]))) / v.U; r > 0.8 && r < 1.25 {
+				near++
+			} else {
+				far = append(far, fmt.Sprintf("%s %s by %.2f", k.first.want.Event, v.Key, r))
+			}
+		}
+		if again := measure.Draws(s, 3); again["separation@pivot-down"] != nil && again["separation@pivot-down"][2] != draws["separation@pivot-down"][2] {
+			t.Error("the same sheet gives other draws")
+		}
+	}
+	if share := 100 * float64(near) / float64(all); share < 90 || all < 300 {
+		t.Errorf("only %.1f %% of %d values spread as their u says: %v", share, all, far)
+	}
+}
+
+func BenchmarkAHammerThrowFromTwoSides(b *testing.B) {
+	w := sim.Want{Event: "hammer", Variant: "four-heel", Athlete: sim.Athlete{HeightM: 1.84, Sex: "man", Side: "R"}, Seed: 3000}
+	s := pair{shoot(b, w, "back", 120, 0), shoot(b, w, "side-open", 120, 0)}.lay(b, hand{})
+	b.Run("all measures", func(b *testing.B) {
+		for b.Loop() {
+			measure.All(s)
+		}
+	})
+	b.Run("200 draws", func(b *testing.B) {
+		for b.Loop() {
+			measure.Draws(s, 200)
+		}
+	})
+}
+
 // One film in which points of known places are marked tells where feet stand:
 // from overhead well, from behind at hip height with the ± that this costs.
 func TestOneFilmWithKnownPoints(t *testing.T) {

@@ -1,0 +1,101 @@
+package measure
+
+import (
+	"encoding/binary"
+	"hash/fnv"
+	"io"
+	"maps"
+	"math"
+	"math/rand/v2"
+	"slices"
+
+	"neokinema/core/optics"
+	"neokinema/core/playbook"
+)
+
+// draw is one way in which all inputs may be off together.
+type draw struct {
+	seed uint64
+	off  map[source]float64 // in standard uncertainties
+}
+
+// of is by how many of its standard uncertainties an input is off: the same for
+// the same input, in whichever order they are asked for.
+func (d *draw) of(s source) float64 {
+	z, ok := d.off[s]
+	if !ok {
+		h := fnv.New64a()
+		_, _ = io.WriteString(h, s.what+"|"+string(s.of)+"|"+s.at)
+		_, _ = h.Write([]byte{s.axis})
+		z = rand.New(rand.NewPCG(d.seed, h.Sum64())).NormFloat64()
+		d.off[s] = z
+	}
+	return z
+}
+
+// Draws computes every measure of the event n times over, by key, each time with
+// all of its inputs off at once by normal errors of their standard uncertainties:
+// a Monte-Carlo evaluation (JCGM 101) of what One gives by each input alone. The
+// seed is the hash of the inputs, so that the same sheet gives the same draws.
+// Measures that lack something are left out.
+func Draws(s *Sheet, n int) map[string][]float64 {
+	type job struct {
+		measure playbook.Measure
+		place   string
+		compute func(*probe) float64
+		plane   optics.Plane
+	}
+	var jobs []job
+	plane, err := s.Optics.Plane()
+	for _, m := range s.Event.Measures {
+		space, picture, _ := s.able(m)
+		for _, place := range Places(m) {
+			for _, way := range []job{{m, place, kinds[m.Kind].space, optics.Plane{}}, {m, place, kinds[m.Kind].compute, plane}} {
+				inPicture := way.plane == plane
+				if way.compute == nil || inPicture && (!picture || err != nil) || !inPicture && !space {
+					continue
+				}
+				p := s.probe(m, place, way.plane)
+				if way.compute(p); len(p.missing) == 0 {
+					jobs = append(jobs, way)
+					break
+				}
+			}
+		}
+	}
+	out := map[string][]float64{}
+	seed := s.hash()
+	for i := range n {
+		d := &draw{seed: seed + uint64(i), off: map[source]float64{}}
+		for _, j := range jobs {
+			p := s.probe(j.measure, j.place, j.plane)
+			p.draw, p.shift = d, &source{} // no drawings
+			key := Key(j.measure.ID, j.place)
+			out[key] = append(out[key], j.compute(p))
+		}
+	}
+	return out
+}
+
+func (s *Sheet) probe(m playbook.Measure, place string, plane optics.Plane) *probe {
+	return &probe{sheet: s, plane: plane, measure: m, place: place, keys: map[string]known{}, seen: map[source]float64{}}
+}
+
+// hash tells one sheet from another.
+func (s *Sheet) hash() uint64 {
+	h := fnv.New64a()
+	number := func(v float64) { _ = binary.Write(h, binary.LittleEndian, math.Float64bits(v)) }
+	for _, place := range slices.Sorted(maps.Keys(s.Stamps)) {
+		_, _ = io.WriteString(h, place)
+		number(float64(s.Stamps[place]))
+	}
+	for _, frame := range slices.Sorted(maps.Keys(s.Marks)) {
+		number(float64(frame))
+		for _, l := range slices.Sorted(maps.Keys(s.Marks[frame])) {
+			_, _ = io.WriteString(h, string(l))
+			number(s.Marks[frame][l].At.X)
+			number(s.Marks[frame][l].At.Y)
+		}
+	}
+	return h.Sum64()
+}
