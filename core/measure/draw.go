@@ -44,19 +44,21 @@ func Draws(s *Sheet, n int) map[string][]float64 {
 		place   string
 		compute func(*probe) float64
 		plane   optics.Plane
+		found   *foundWays
 	}
 	var jobs []job
 	plane, err := s.Optics.Plane()
 	for _, m := range s.Event.Measures {
 		space, picture, _ := s.able(m)
 		for _, place := range Places(m) {
-			for _, way := range []job{{m, place, kinds[m.Kind].space, optics.Plane{}}, {m, place, kinds[m.Kind].compute, plane}} {
+			for _, way := range []job{{m, place, kinds[m.Kind].space, optics.Plane{}, nil}, {m, place, kinds[m.Kind].compute, plane, nil}} {
 				inPicture := way.plane == plane
 				if way.compute == nil || inPicture && (!picture || err != nil) || !inPicture && !space {
 					continue
 				}
 				p := s.probe(m, place, way.plane)
 				if way.compute(p); len(p.missing) == 0 {
+					way.found = p.found
 					jobs = append(jobs, way)
 					break
 				}
@@ -69,7 +71,7 @@ func Draws(s *Sheet, n int) map[string][]float64 {
 		d := &draw{seed: seed + uint64(i), off: map[source]float64{}}
 		for _, j := range jobs {
 			p := s.probe(j.measure, j.place, j.plane)
-			p.draw, p.shift = d, &source{} // no drawings
+			p.found, p.draw, p.shift = j.found, d, &source{} // no drawings
 			key := Key(j.measure.ID, j.place)
 			out[key] = append(out[key], j.compute(p))
 		}
@@ -78,7 +80,7 @@ func Draws(s *Sheet, n int) map[string][]float64 {
 }
 
 func (s *Sheet) probe(m playbook.Measure, place string, plane optics.Plane) *probe {
-	return &probe{sheet: s, plane: plane, measure: m, place: place, keys: map[string]known{}, seen: map[source]float64{}}
+	return &probe{sheet: s, plane: plane, left: mirrored(s.Roles), measure: m, place: place, keys: map[string]known{}, seen: map[source]float64{}, found: &foundWays{ways: map[wayKey][]instance{}, centres: map[int]orbitCentre{}}}
 }
 
 // hash tells one sheet from another.

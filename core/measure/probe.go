@@ -58,6 +58,7 @@ type probe struct {
 	keys     map[string]known // by place, kept from run to run
 	shift    *source
 	by       float64
+	left     bool  // the athlete is a left-hander: left and right are exchanged in space
 	draw     *draw // all inputs are off at once
 	seen     map[source]float64
 	order    []source
@@ -65,13 +66,15 @@ type probe struct {
 	asked    []Extra // landmarks wanted on pictures between the key positions
 	wanted   []Followed
 	drawings []Drawing
-	lifted   float64 // m, by which the height of a foot's part shifts where it seems to stand
+	found    *foundWays // kept from run to run
+	lifted   float64    // m, by which the height of a foot's part shifts where it seems to stand
 }
 
 // known is a key position with the roles that hold there.
 type known struct {
 	playbook.Key
 	roles body.Roles
+	marks map[string]body.Landmark // by the names of roles that were asked for
 }
 
 // key is a key position of the event.
@@ -84,7 +87,7 @@ func (p *probe) key(place string) known {
 			other, _ := p.sheet.Event.Key(second)
 			k.Name = "half-way from " + k.Name + " to " + other.Name
 		}
-		k.roles = withSupport(p.sheet.Roles, k.Key)
+		k.roles, k.marks = withSupport(p.sheet.Roles, k.Key), map[string]body.Landmark{}
 		p.keys[place] = k
 	}
 	return k
@@ -174,7 +177,16 @@ func (p *probe) at(place, name string) r2.Vec {
 }
 
 func (p *probe) landmark(place, name string) (body.Landmark, error) {
-	return p.key(place).roles.Landmark(name)
+	k := p.key(place)
+	l, known := k.marks[name]
+	if known {
+		return l, nil
+	}
+	l, err := k.roles.Landmark(name)
+	if err == nil {
+		k.marks[name] = l
+	}
+	return l, err
 }
 
 func withSupport(r body.Roles, k playbook.Key) body.Roles {

@@ -242,8 +242,7 @@ var needsKnown = Missing{"view", "this needs points of known places marked on th
 
 // mirrored reports whether left and right are exchanged, so that every dial
 // reads alike for both hands.
-func (p *probe) mirrored() bool {
-	r := p.sheet.Roles
+func mirrored(r body.Roles) bool {
 	for _, role := range []string{"throwing", "top"} {
 		if side, ok := r[role]; ok {
 			return side == body.Left
@@ -254,14 +253,21 @@ func (p *probe) mirrored() bool {
 
 // world is a place of the world as a right-hander has it.
 func (p *probe) world(v r3.Vec) r3.Vec {
-	if p.mirrored() {
+	if p.left {
 		v.Y = -v.Y
 	}
 	return v
 }
 
-// isMark reports whether a landmark is something seen, not a joint in the body.
-func isMark(l body.Landmark) bool { return slices.Contains(body.Single, string(l)) }
+// isMark reports whether a landmark is of a thing, not of the body.
+func isMark(l body.Landmark) bool {
+	thing, _, _ := strings.Cut(string(l), ".")
+	switch thing {
+	case "implement", "grip", "pole", "bar", "board":
+		return true
+	}
+	return false
+}
 
 // space is a point in space at a place; "mid" is the middle of both sides.
 func (p *probe) space(place, name string) r3.Vec {
@@ -301,6 +307,9 @@ func (p *probe) spaceAt(place string, frame int, name string, moment bool) r3.Ve
 
 func (p *probe) fixed(fix optics.Fix, l body.Landmark, k known, frame int, moment bool) r3.Vec {
 	v := fix.At
+	if p.shift != nil && p.draw == nil && p.shift.of != l && (p.shift.of != "implement" || !isMark(l)) {
+		return p.world(v) // none of its own inputs is the one that is shifted
+	}
 	when := k.Name
 	if own, ok := p.frame(k.ID); ok && own != frame {
 		when = fmt.Sprintf("picture %d", frame)
@@ -400,10 +409,32 @@ type instance struct {
 	points []r3.Vec
 }
 
+// foundWays keeps what no error changes, for the runs in which one input is
+// shifted.
+type foundWays struct {
+	ways    map[wayKey][]instance
+	centres map[int]orbitCentre
+}
+
+type wayKey struct {
+	from, to int
+	names    string
+}
+
 // way is where points are in space on the pictures of a stretch. Where it must
 // be known what one picture's errors do, exact reads that one again through the
 // gate.
 func (p *probe) way(from, to int, names ...string) []instance {
+	key := wayKey{from, to, strings.Join(names, " ")}
+	way, ok := p.found.ways[key]
+	if !ok {
+		way = p.findWay(from, to, names)
+		p.found.ways[key] = way
+	}
+	return way
+}
+
+func (p *probe) findWay(from, to int, names []string) []instance {
 	roles := p.key(p.place).roles
 	var marks [][]body.Landmark
 	for _, name := range names {

@@ -479,34 +479,56 @@ func opensAfter(p *probe) float64 {
 	return p.real(open - round + p.input(plain("directions of hips and arm"), 0, PassU))
 }
 
-// turnCentre is the middle of the implement's orbit in the turn of a frame, on
-// the ground plan: of the box about its path between two passes of the back. The
-// release's is the last turn's, moved on with the hips.
+// orbitCentre is the middle of an orbit on the ground plan, and how well it is
+// known, m.
+type orbitCentre struct {
+	at r3.Vec
+	u  float64
+	ok bool
+}
+
+// The box about some dozens of noisy points, and one moved on with hips that are
+// known on a few pictures, m.
+const (
+	boxU   = 0.03
+	movedU = 0.07
+)
+
+// turnCentre is the middle of the implement's orbit in the turn of a frame: of
+// the box about its path between two passes of the back. The release's is the
+// last turn's, moved on with the hips.
 func (p *probe) turnCentre(frame int) (r3.Vec, bool) {
+	c, known := p.found.centres[frame]
+	if !known {
+		c = p.findCentre(frame)
+		p.found.centres[frame] = c
+	}
+	if !c.ok {
+		return r3.Vec{}, false
+	}
+	return p.blur(c.at, source{what: "centre of the orbit"}, c.u), true
+}
+
+func (p *probe) findCentre(frame int) orbitCentre {
 	zeros := p.passes()
 	if len(zeros) < 2 {
 		p.miss("stamp", "zero", "stamp two passes of the back: the turn's centre lies between them")
-		return r3.Vec{}, false
+		return orbitCentre{}
 	}
 	i := 1
 	for i < len(zeros)-1 && frame > zeros[i] {
 		i++
 	}
-	ball := p.implement()
-	way := p.way(zeros[i-1], zeros[i], ball)
+	way := p.way(zeros[i-1], zeros[i], p.implement())
 	if len(way) == 0 {
-		return r3.Vec{}, false
+		return orbitCentre{}
 	}
 	low, high := way[0].points[0], way[0].points[0]
 	for _, m := range way {
 		q := m.points[0]
 		low, high = r3.Vec{X: math.Min(low.X, q.X), Y: math.Min(low.Y, q.Y)}, r3.Vec{X: math.Max(high.X, q.X), Y: math.Max(high.Y, q.Y)}
 	}
-	centre := r3.Scale(0.5, r3.Add(low, high))
-	// The box about some dozens of noisy points, and one moved on with hips that
-	// are known on a few pictures, m.
-	centreU := 0.03
-	const movedU = 0.07
+	out := orbitCentre{at: r3.Scale(0.5, r3.Add(low, high)), u: boxU, ok: true}
 	if frame > zeros[len(zeros)-1] {
 		now, okN := p.sheet.hips(frame)
 		var mean r3.Vec
@@ -517,11 +539,12 @@ func (p *probe) turnCentre(frame int) (r3.Vec, bool) {
 			}
 		}
 		if okN && n > 0 {
-			centre = r3.Add(centre, p.world(r3.Sub(now, r3.Scale(1/n, mean))))
+			out.at = r3.Add(out.at, p.world(r3.Sub(now, r3.Scale(1/n, mean))))
 		}
-		centreU = movedU
+		out.u = movedU
 	}
-	return p.blur(r3.Vec{X: centre.X, Y: centre.Y}, source{what: "centre of the orbit"}, centreU), true
+	out.at.Z = 0
+	return out
 }
 
 // passes are the frames at which the implement passes the back, from the entry
