@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"gonum.org/v1/gonum/spatial/r2"
+	"gonum.org/v1/gonum/spatial/r3"
 )
 
 // Degrees is a plane angle.
@@ -15,6 +16,12 @@ const deg = 180 / math.Pi
 func Included(a, b, c r2.Vec) Degrees {
 	u, v := r2.Sub(a, b), r2.Sub(c, b)
 	return math.Atan2(math.Abs(r2.Cross(u, v)), r2.Dot(u, v)) * deg
+}
+
+// IncludedSpace is Included of points in space.
+func IncludedSpace(a, b, c r3.Vec) Degrees {
+	u, v := r3.Sub(a, b), r3.Sub(c, b)
+	return math.Atan2(r3.Norm(r3.Cross(u, v)), r3.Dot(u, v)) * deg
 }
 
 // Inclination is the direction of from→to above the horizontal in the

@@ -237,7 +237,7 @@ func TestWhatIsMissingIsNamed(t *testing.T) {
 		{"no scale", "scale", "set the scale", 1, func(s *Sheet) { s.Optics.Scale = nil }},
 		{"no line", "origin", "mark the start line", 1, func(s *Sheet) { s.Optics.Origin = nil }},
 		{"a scale too short", "scale", "longer", 0, func(s *Sheet) { s.Optics.Scale.B = s.Optics.Scale.A }},
-		{"another view", "view", "side-open", 2, func(s *Sheet) {}},
+		{"another view", "view", "seen from the front", 2, func(s *Sheet) {}},
 		{"a stamp past the end", "stamp", "no picture 900", 1, func(s *Sheet) {
 			s.Event.Measures[1].Kind, s.Event.Measures[1].Stamps = "duration", []string{"off", "td"}
 			s.Stamps["td"] = 900

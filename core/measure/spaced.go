@@ -75,12 +75,7 @@ var spaced = map[string]kind{
 	"land-azimuth":    {formula: "azimuth, about the circle's middle, of where the parabola comes down", space: landAzimuth},
 }
 
-// angles and directions of points in space, degrees.
-
-func angle3(a, vertex, b r3.Vec) float64 {
-	u, v := r3.Sub(a, vertex), r3.Sub(b, vertex)
-	return math.Atan2(r3.Norm(r3.Cross(u, v)), r3.Dot(u, v)) * 180 / math.Pi
-}
+// Angles and directions of points in space, degrees.
 
 // steep is the inclination of b→a.
 func steep(a, b r3.Vec) float64 {
@@ -190,7 +185,7 @@ func includedSpace(p *probe) float64 {
 	m := p.measure.Points
 	a, b, c := p.space(p.place, m[0]), p.space(p.place, m[1]), p.space(p.place, m[2])
 	p.arcSpace(m[1], m[0], m[2])
-	return angle3(a, b, c)
+	return body.IncludedSpace(a, b, c)
 }
 
 // arcSpace draws an angle in space where the film shows it.
@@ -366,7 +361,7 @@ func armTrunk(p *probe) float64 {
 	m := p.measure.Points
 	elbow, shoulder := p.space(p.place, m[0]), p.space(p.place, m[1])
 	down := r3.Sub(p.space(p.place, "mid.hip"), p.space(p.place, "mid.shoulder"))
-	return angle3(elbow, shoulder, r3.Add(shoulder, down))
+	return body.IncludedSpace(elbow, shoulder, r3.Add(shoulder, down))
 }
 
 func bendForward(p *probe) float64 {
@@ -399,7 +394,7 @@ func includedStrike(p *probe) float64 {
 	const last = 0.12
 	from, to := p.window(p.place, last)
 	names := p.measure.Points
-	return p.extreme(p.way(from, to, names...), names, -1, func(v []r3.Vec) float64 { return angle3(v[0], v[1], v[2]) })
+	return p.extreme(p.way(from, to, names...), names, -1, func(v []r3.Vec) float64 { return body.IncludedSpace(v[0], v[1], v[2]) })
 }
 
 func elbowOverLine(p *probe) float64 {
@@ -468,7 +463,7 @@ func opensAfter(p *probe) float64 {
 	if len(way) == 0 {
 		return 0
 	}
-	elbow := func(v []r3.Vec) float64 { return angle3(v[2], v[3], v[4]) }
+	elbow := func(v []r3.Vec) float64 { return body.IncludedSpace(v[2], v[3], v[4]) }
 	shut := elbow(way[0].points)
 	round, okR := passes(way, 150, func(v []r3.Vec) float64 { return 120 + wrap(facing(v[0], v[1])-120) })
 	open, okO := passes(way, shut+15, elbow)

@@ -76,8 +76,10 @@ func (w *window) grasp() float64 { return w.xx + w.yy - w.hold() }
 const (
 	// steps are the most that one size of a picture is refined by.
 	steps = 12
-	// found is the step, px, under which a place is found.
-	found = 0.01
+	// found is the step, px, under which a place is found; nearly is enough on a
+	// halved picture, from which the next size goes on.
+	found  = 0.01
+	nearly = 0.08
 	// changed is by how many shades a pixel differs from what stands still for
 	// it to count half.
 	changed = 10
@@ -89,8 +91,9 @@ const (
 	leastHold = 0.3
 )
 
-// refine moves c until the neighbourhood there looks as w does.
-func (w *window) refine(p plane, c r2.Vec) (r2.Vec, bool) {
+// refine moves c until the neighbourhood there looks as w does, by steps that
+// become smaller than enough.
+func (w *window) refine(p plane, c r2.Vec, enough float64) (r2.Vec, bool) {
 	det := w.xx*w.yy - w.xy*w.xy
 	if w.hold() < leastHold*w.all || det <= 0 {
 		return c, false
@@ -112,7 +115,7 @@ func (w *window) refine(p plane, c r2.Vec) (r2.Vec, bool) {
 			step = r2.Scale(reach/n, step)
 		}
 		c = r2.Add(c, step)
-		if r2.Norm(step) < found {
+		if r2.Norm(step) < enough {
 			break
 		}
 	}
@@ -156,7 +159,11 @@ func (w *window) flow(from, to *Picture, at, guess r2.Vec, top int, still []*wor
 		if !w.look(from.levels[l], r2.Scale(1/s, at)) {
 			continue
 		}
-		got, ok := w.refine(to.levels[l], r2.Scale(1/s, c))
+		enough := found
+		if l > 0 {
+			enough = nearly
+		}
+		got, ok := w.refine(to.levels[l], r2.Scale(1/s, c), enough)
 		if ok {
 			c = r2.Scale(s, got)
 		}

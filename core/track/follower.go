@@ -297,7 +297,7 @@ func (q *point) try(from, to *Picture, guess r2.Vec, top int, apart []*world) tr
 // how sure it is.
 func (q *point) settle(f *Follower, to *Picture, t trial, stands r2.Vec) {
 	at, step := t.at, 0.03+t.miss/2
-	if home, ok := q.start.refine(to.levels[0], at); ok && r2.Norm(r2.Sub(home, at)) < 1.5+q.u {
+	if home, ok := q.start.refine(to.levels[0], at, found); ok && r2.Norm(r2.Sub(home, at)) < 1.5+q.u {
 		if a := q.start.alike(to.levels[0], home); a >= leastStart {
 			at = home
 			step = 0.03
