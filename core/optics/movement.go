@@ -5,37 +5,96 @@ import (
 	"math"
 	"math/cmplx"
 
+	"gonum.org/v1/gonum/mat"
 	"gonum.org/v1/gonum/spatial/r2"
 )
 
-// Movement is how the still world moves on the picture between two pictures, a
-// shift with a turn and a zoom: p → Turn·p + Shift, in complex numbers.
-type Movement struct {
-	Turn, Shift complex128
-}
+// Movement is how the still world moves on the picture between two pictures: a
+// shift with a turn and a zoom, and, where the camera pans, the leaning of the
+// picture's plane that goes with it: a homography.
+type Movement struct{ h homography }
 
 // Rest is a camera that does not move.
-var Rest = Movement{Turn: 1}
+var Rest = Similarity(1, 0)
+
+// Similarity is the movement p → turn·p + shift, in complex numbers.
+func Similarity(turn, shift complex128) Movement {
+	return Movement{homography{real(turn), -imag(turn), real(shift), imag(turn), real(turn), imag(shift), 0, 0, 1}}
+}
+
+// Elements are a movement's numbers: four of a similarity (turn and shift, real
+// and imaginary), the first eight of a homography's nine otherwise.
+func (m Movement) Elements() []float64 {
+	if m.h[6] == 0 && m.h[7] == 0 && m.h[0] == m.h[4] && m.h[1] == -m.h[3] {
+		return []float64{m.h[0], m.h[3], m.h[2], m.h[5]}
+	}
+	return append([]float64(nil), m.h[:8]...)
+}
+
+// MovementOf is the movement of such numbers; of others it is Rest.
+func MovementOf(elements []float64) Movement {
+	switch len(elements) {
+	case 4:
+		return Similarity(complex(elements[0], elements[1]), complex(elements[2], elements[3]))
+	case 8:
+		m := Movement{homography{8: 1}}
+		copy(m.h[:8], elements)
+		return m
+	}
+	return Rest
+}
+
+// Scaled is the movement on a picture that is so many times as large.
+func (m Movement) Scaled(by float64) Movement {
+	m.h[2], m.h[5] = m.h[2]*by, m.h[5]*by
+	m.h[6], m.h[7] = m.h[6]/by, m.h[7]/by
+	return m
+}
 
 func point(p r2.Vec) complex128 { return complex(p.X, p.Y) }
 
-func pixel(c complex128) r2.Vec { return r2.Vec{X: real(c), Y: imag(c)} }
-
 // Map takes a still point from the first picture to the second.
-func (m Movement) Map(p r2.Vec) r2.Vec { return pixel(m.Turn*point(p) + m.Shift) }
+func (m Movement) Map(p r2.Vec) r2.Vec { return m.h.apply(p) }
 
 // Then is m followed by n.
 func (m Movement) Then(n Movement) Movement {
-	return Movement{n.Turn * m.Turn, n.Turn*m.Shift + n.Shift}
+	var out homography
+	for i := range 3 {
+		for j := range 3 {
+			for k := range 3 {
+				out[3*i+j] += n.h[3*i+k] * m.h[3*k+j]
+			}
+		}
+	}
+	return Movement{out.scaled()}
 }
 
 // Back is the movement from the second picture to the first.
-func (m Movement) Back() Movement { return Movement{1 / m.Turn, -m.Shift / m.Turn} }
+func (m Movement) Back() Movement {
+	h := m.h
+	return Movement{homography{
+		h[4]*h[8] - h[5]*h[7], h[2]*h[7] - h[1]*h[8], h[1]*h[5] - h[2]*h[4],
+		h[5]*h[6] - h[3]*h[8], h[0]*h[8] - h[2]*h[6], h[2]*h[3] - h[0]*h[5],
+		h[3]*h[7] - h[4]*h[6], h[1]*h[6] - h[0]*h[7], h[0]*h[4] - h[1]*h[3],
+	}.scaled()}
+}
+
+// scaled makes the last element 1.
+func (h homography) scaled() homography {
+	for i := range h {
+		h[i] /= h[8]
+	}
+	h[8] = 1
+	return h
+}
+
+// shift is how far the picture's origin moves, px.
+func (m Movement) shift() float64 { return math.Hypot(m.h[2], m.h[5]) }
 
 // Zoom is the factor by which things grow, Degrees how far they turn clockwise
-// on the picture.
-func (m Movement) Zoom() float64    { return cmplx.Abs(m.Turn) }
-func (m Movement) Degrees() float64 { return cmplx.Phase(m.Turn) * 180 / math.Pi }
+// on the picture, at its origin.
+func (m Movement) Zoom() float64    { return math.Hypot(m.h[0], m.h[3]) }
+func (m Movement) Degrees() float64 { return math.Atan2(m.h[3], m.h[0]) * 180 / math.Pi }
 
 // Camera is how a camera moved: Moved tells how the still world moved on the
 // picture from the picture First to it and each one after. The zero Camera
@@ -49,7 +108,7 @@ const (
 	// stepU is how well one step of the camera is known, px, panU which share of
 	// a pan's shift the turn of the picture's plane leaves open.
 	stepU = 0.05
-	panU  = 0.01
+	panU  = 0.003
 )
 
 // At is how the still world moved up to a picture, and its standard
@@ -61,7 +120,7 @@ func (c Camera) At(picture int) (m Movement, u float64) {
 	}
 	i := min(max(picture-c.First, 0), len(c.Moved)-1)
 	m = c.Moved[i]
-	return m, math.Hypot(stepU*math.Sqrt(float64(i)), panU*cmplx.Abs(m.Shift))
+	return m, math.Hypot(stepU*math.Sqrt(float64(i)), panU*m.shift())
 }
 
 // Steady is the camera without movements that no point of a picture so large
@@ -106,7 +165,69 @@ func fitMovement(from, to []r2.Vec, use []bool) (Movement, bool) {
 	if turn == 0 {
 		return Rest, false
 	}
-	return Movement{turn, b - turn*a}, true
+	return Similarity(turn, b-turn*a), true
+}
+
+const (
+	// panned is how many still points tell that a camera pans, leastPan how far,
+	// px, their middle must move, and surely by how many times more than chance
+	// (an F ratio) the misses must become smaller.
+	panned   = 8
+	leastPan = 0.4
+	surely   = 8
+)
+
+// fitPan is the least-squares movement of the points in use with the leaning of
+// the picture's plane, where they tell it surely; else m.
+func fitPan(m Movement, from, to []r2.Vec, use []bool) Movement {
+	var a, b []r2.Vec
+	for i := range from {
+		if use[i] {
+			a, b = append(a, from[i]), append(b, to[i])
+		}
+	}
+	if len(a) < panned {
+		return m
+	}
+	ta, u := normal(a)
+	tb, v := normal(b)
+	if middle := (r2.Vec{X: -ta.At(0, 2) / ta.At(0, 0), Y: -ta.At(1, 2) / ta.At(0, 0)}); r2.Norm(r2.Sub(m.Map(middle), middle)) < leastPan {
+		return m
+	}
+	n := len(u)
+	rows, want := mat.NewDense(2*n, 6, nil), mat.NewVecDense(2*n, nil)
+	for i := range u {
+		x, y, px, py := u[i].X, u[i].Y, v[i].X, v[i].Y
+		rows.SetRow(2*i, []float64{x, -y, 1, 0, -x * px, -y * px})
+		rows.SetRow(2*i+1, []float64{y, x, 0, 1, -x * py, -y * py})
+		want.SetVec(2*i, px)
+		want.SetVec(2*i+1, py)
+	}
+	var s mat.VecDense
+	if s.SolveVec(rows, want) != nil {
+		return m
+	}
+	p := mat.NewDense(3, 3, []float64{s.AtVec(0), -s.AtVec(1), s.AtVec(2), s.AtVec(1), s.AtVec(0), s.AtVec(3), s.AtVec(4), s.AtVec(5), 1})
+	var back, h mat.Dense
+	if back.Inverse(tb) != nil {
+		return m
+	}
+	h.Product(&back, p, ta)
+	lean, ok := fromMatrix(&h)
+	if !ok {
+		return m
+	}
+	misses := func(m Movement) (sum float64) {
+		for i := range a {
+			sum += r2.Norm2(r2.Sub(m.Map(a[i]), b[i]))
+		}
+		return sum
+	}
+	pan := Movement{lean}
+	if less := misses(pan); misses(m)-less > 2*surely*less/float64(2*n-6) {
+		return pan
+	}
+	return m
 }
 
 // FitMovement finds the movement that most of the followed points agree on
@@ -137,7 +258,7 @@ func FitMovement(from, to []r2.Vec, tolerance float64) (m Movement, agree []bool
 	}
 	for range 3 {
 		if better, ok := fitMovement(from, to, agree); ok {
-			m = better
+			m = fitPan(better, from, to, agree)
 			vote(m, from, to, tolerance, agree)
 		}
 	}

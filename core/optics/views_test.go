@@ -2,6 +2,7 @@ package optics
 
 import (
 	"encoding/json"
+	"fmt"
 	"math"
 	"math/rand/v2"
 	"os"
@@ -457,7 +458,7 @@ func TestDepthOfForeshortening(t *testing.T) {
 
 func TestTheCamerasMovementIsThatOfMostPoints(t *testing.T) {
 	rnd := rand.New(rand.NewPCG(1, 1))
-	want := Movement{complex(1.01*math.Cos(0.02), 1.01*math.Sin(0.02)), complex(7.5, -2.25)}
+	want := Similarity(complex(1.01*math.Cos(0.02), 1.01*math.Sin(0.02)), complex(7.5, -2.25))
 	var a, b []r2.Vec
 	for i := range 30 {
 		p := r2.Vec{X: 1280 * rnd.Float64(), Y: 720 * rnd.Float64()}
@@ -492,18 +493,25 @@ func TestTheCamerasMovementIsThatOfMostPoints(t *testing.T) {
 	if got, u := c.At(9); got != want || u <= 0 {
 		t.Errorf("beyond its last picture the camera is %v ± %v", got, u)
 	}
-	if len(c.Steady(1280, 720, 2).Moved) == 0 || len((Camera{Moved: []Movement{Rest, {Turn: 1, Shift: 0.5}}}).Steady(1280, 720, 2).Moved) != 0 {
+	if len(c.Steady(1280, 720, 2).Moved) == 0 || len((Camera{Moved: []Movement{Rest, Similarity(1, 0.5)}}).Steady(1280, 720, 2).Moved) != 0 {
 		t.Error("a camera that moved stood, or one that stood moved")
 	}
 }
 
+// The time for a film's points grows with its pictures and with nothing else.
 func BenchmarkTriangulate(b *testing.B) {
 	views := []View{{at: [12]float64{1400, 0, 0, 100, 0, 0, -1400, 900, 0, 1, 0, 12}}, {at: [12]float64{0, 1400, 0, 100, 0, 0, -1400, 900, -1, 0, 0, 12}}}
-	p := r3.Vec{X: 0.3, Y: 0.2, Z: 1}
-	first, second := Sight{views[0], views[0].Px(p), 1}, Sight{views[1], views[1].Px(p), 1}
-	for b.Loop() {
-		if _, err := Triangulate(first, second); err != nil {
-			b.Fatal(err)
-		}
+	for _, pictures := range []int{600, 6000, 60000} {
+		b.Run(fmt.Sprint(pictures), func(b *testing.B) {
+			for b.Loop() {
+				for i := range pictures {
+					p := r3.Vec{X: 0.3 + 1e-5*float64(i), Y: 0.2, Z: 1}
+					if _, err := Triangulate(Sight{views[0], views[0].Px(p), 1}, Sight{views[1], views[1].Px(p), 1}); err != nil {
+						b.Fatal(err)
+					}
+				}
+			}
+			b.ReportMetric(float64(b.Elapsed().Nanoseconds())/float64(b.N*pictures), "ns/picture")
+		})
 	}
 }

@@ -184,7 +184,7 @@ func TestTheEdgeOfAThingGoesWithIt(t *testing.T) {
 
 func TestTheCamerasMovementIsKnown(t *testing.T) {
 	s := flying(r2.Vec{X: 6})
-	turn := optics.Movement{Turn: complex(1.002*math.Cos(0.004), 1.002*math.Sin(0.004)), Shift: complex(-3.3, 0.7)}
+	turn := optics.Similarity(complex(1.002*math.Cos(0.004), 1.002*math.Sin(0.004)), complex(-3.3, 0.7))
 	s.camera = func(i int) optics.Movement {
 		m := optics.Rest
 		for range i {

@@ -131,9 +131,9 @@ func trunk(marks map[body.Landmark]map[int]r2.Vec) float64 {
 // Found puts what was followed, and what is kept from before, into pixels of
 // the original.
 func (p Plan) Found(paths []track.Path, moved []optics.Movement) store.Followed {
-	out := store.Followed{First: p.First, Paths: append([]store.Path{}, p.kept...), Camera: [][4]float64{}}
+	out := store.Followed{First: p.First, Paths: append([]store.Path{}, p.kept...), Camera: [][]float64{}}
 	for _, m := range p.steady(moved).Moved {
-		out.Camera = append(out.Camera, [4]float64{real(m.Turn), imag(m.Turn), p.scale * real(m.Shift), p.scale * imag(m.Shift)})
+		out.Camera = append(out.Camera, m.Scaled(p.scale).Elements())
 	}
 	round := func(v float64) float64 { return math.Round(100*p.scale*v) / 100 }
 	for k, path := range paths {
@@ -169,7 +169,7 @@ func camera(f *store.Followed) optics.Camera {
 	}
 	c := optics.Camera{First: f.First}
 	for _, m := range f.Camera {
-		c.Moved = append(c.Moved, optics.Movement{Turn: complex(m[0], m[1]), Shift: complex(m[2], m[3])})
+		c.Moved = append(c.Moved, optics.MovementOf(m))
 	}
 	return c
 }

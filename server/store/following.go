@@ -23,9 +23,9 @@ type Following struct {
 
 // Followed is what a following found, in pixels of the original picture.
 type Followed struct {
-	First  int          `json:"first"`  // the first picture followed on
-	Camera [][4]float64 `json:"camera"` // how the still world moved from the first picture to each: turn (real, imaginary), shift (x, y); none: it stood
-	Paths  []Path       `json:"paths"`
+	First  int         `json:"first"`  // the first picture followed on
+	Camera [][]float64 `json:"camera"` // how the still world moved from the first picture to each: turn (real, imaginary), shift (x, y), or a homography by its first eight elements; none: it stood
+	Paths  []Path      `json:"paths"`
 }
 
 // Path is where one landmark is on each picture from the first.

@@ -67,7 +67,19 @@ func (c *Coach) Find(selector, name string) *rod.Element {
 
 // Press clicks a button, link or choice by its name.
 func (c *Coach) Press(name string) {
-	c.Find("button, a, [role=button], [role=radio], label, summary", name).MustScrollIntoView().MustClick()
+	press := func() {
+		c.Find("button, a, [role=button], [role=radio], label, summary", name).MustScrollIntoView().MustClick()
+	}
+	for range 3 {
+		err := rod.Try(press)
+		if err == nil {
+			return
+		}
+		if !strings.Contains(err.Error(), "detached") { // drawn anew between looking and pressing
+			panic(err)
+		}
+	}
+	press()
 }
 
 // Type writes into the field of a label or name.

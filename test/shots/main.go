@@ -80,10 +80,13 @@ var views = []view{
 		c.Press("change or measure")
 		c.Page.MustEval(`() => { document.querySelector('aside').scrollTop = 340 }`)
 	}},
-	{"hand", func(c *drive.Coach) {
-		stage("Measure")(c)
-		c.Press("1st contact")
-		c.See("Foot speed before contact")
+	{"space", func(c *drive.Coach) {
+		c.Go("/")
+		c.Press("Maelle Ostrand")
+		c.Press("Measure")
+		c.Press("power position")
+		c.See("two films joined")
+		c.Page.MustEval(`() => [...document.querySelectorAll('summary')].find((e) => /In space/.test(e.textContent)).scrollIntoView()`)
 	}},
 	{"sim", func(c *drive.Coach) { c.Go("/sim"); c.See("Film it"); time.Sleep(4 * time.Second) }},
 	{"eye", func(c *drive.Coach) {

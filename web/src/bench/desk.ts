@@ -113,12 +113,22 @@ export function trail(paths: Followed, name: string, frame: number): Spot[][] {
 /** Takes a still point from one picture to another, as the camera moved. */
 function between(camera: number[][], from: number, to: number, p: Spot): Spot {
   if (from === to || !camera[from] || !camera[to]) return p
-  const [a, b, c, d] = camera[from], n = a * a + b * b
-  const x = p.x - c, y = p.y - d
-  const w = { x: (a * x + b * y) / n, y: (a * y - b * x) / n }
-  const [e, f, g, h] = camera[to]
-  return { x: e * w.x - f * w.y + g, y: f * w.x + e * w.y + h }
+  return map(homography(camera[to]), map(back(homography(camera[from])), p))
 }
+
+/** A camera's movement, four numbers of a similarity or eight of a homography, as all nine. */
+const homography = (m: number[]) => (m.length === 4 ? [m[0], -m[1], m[2], m[1], m[0], m[3], 0, 0, 1] : [...m, 1])
+
+function map(h: number[], p: Spot): Spot {
+  const w = h[6] * p.x + h[7] * p.y + h[8]
+  return { x: (h[0] * p.x + h[1] * p.y + h[2]) / w, y: (h[3] * p.x + h[4] * p.y + h[5]) / w }
+}
+
+const back = (h: number[]) => [
+  h[4] * h[8] - h[5] * h[7], h[2] * h[7] - h[1] * h[8], h[1] * h[5] - h[2] * h[4],
+  h[5] * h[6] - h[3] * h[8], h[0] * h[8] - h[2] * h[6], h[2] * h[3] - h[0] * h[5],
+  h[3] * h[7] - h[4] * h[6], h[1] * h[6] - h[0] * h[7], h[0] * h[4] - h[1] * h[3],
+]
 
 export const marksAt = (b: Bench, frame: number): Landmark[] => b.landmarks.filter((l) => l.frame === frame)
 

@@ -1166,7 +1166,7 @@ export interface components {
         Followed: {
             /** @description the first picture followed on */
             first: number;
-            /** @description how the still world moved from the first picture to each: turn (real, imaginary) and shift (x, y), px of the original; none: the camera stood */
+            /** @description how the still world moved from the first picture to each: turn (real, imaginary) and shift (x, y), px of the original, or where it pans a homography by its first eight elements, by rows; none: the camera stood */
             camera: number[][];
             paths: components["schemas"]["Path"][];
         };
