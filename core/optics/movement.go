@@ -136,8 +136,11 @@ func (c Camera) Steady(w, h, limit float64) Camera {
 	return Camera{}
 }
 
-// fitMovement is the least-squares movement of the points in use.
-func fitMovement(from, to []r2.Vec, use []bool) (Movement, bool) {
+// similar is a movement p → turn·p + shift.
+type similar struct{ turn, shift complex128 }
+
+// fitSimilar is the least-squares one of the points in use.
+func fitSimilar(from, to []r2.Vec, use []bool) (similar, bool) {
 	var a, b complex128
 	n := 0.0
 	for i := range from {
@@ -146,7 +149,7 @@ func fitMovement(from, to []r2.Vec, use []bool) (Movement, bool) {
 		}
 	}
 	if n < 2 {
-		return Rest, false
+		return similar{}, false
 	}
 	a, b = a/complex(n, 0), b/complex(n, 0)
 	var cross complex128
@@ -158,14 +161,8 @@ func fitMovement(from, to []r2.Vec, use []bool) (Movement, bool) {
 			spread += real(p)*real(p) + imag(p)*imag(p)
 		}
 	}
-	if spread < 1e-9 {
-		return Rest, false
-	}
 	turn := cross / complex(spread, 0)
-	if turn == 0 {
-		return Rest, false
-	}
-	return Similarity(turn, b-turn*a), true
+	return similar{turn, b - turn*a}, spread > 1e-9 && turn != 0
 }
 
 const (
@@ -231,25 +228,29 @@ func fitPan(m Movement, from, to []r2.Vec, use []bool) Movement {
 }
 
 // FitMovement finds the movement that most of the followed points agree on
-// within tolerance px, and reports which of them do. Every pair of points is
-// asked, so the answer is the same each time.
+// within tolerance px, and reports which of them do. Pairs of points are asked in
+// order, so the answer is the same each time.
 func FitMovement(from, to []r2.Vec, tolerance float64) (m Movement, agree []bool, err error) {
 	n := len(from)
 	if n != len(to) || n < 3 {
 		return Rest, nil, fmt.Errorf("the camera's movement needs three still points on both pictures, there are %d", min(n, len(to)))
 	}
 	most := 0
-	use := make([]bool, n)
+	pair, use := make([]bool, n), make([]bool, n)
+search:
 	for i := range n {
 		for j := range i {
-			clear(use)
-			use[i], use[j] = true, true
-			try, ok := fitMovement(from, to, use)
+			pair[i], pair[j] = true, true
+			try, ok := fitSimilar(from, to, pair)
+			pair[i], pair[j] = false, false
 			if !ok {
 				continue
 			}
-			if k := vote(try, from, to, tolerance, use); k > most {
-				most, m, agree = k, try, append(agree[:0], use...)
+			if k := vote(func(p r2.Vec) r2.Vec { q := try.turn*point(p) + try.shift; return r2.Vec{X: real(q), Y: imag(q)} }, from, to, tolerance, use); k > most {
+				most, agree = k, append(agree[:0], use...)
+				if most >= n-n/10 { // nearly all
+					break search
+				}
 			}
 		}
 	}
@@ -257,17 +258,18 @@ func FitMovement(from, to []r2.Vec, tolerance float64) (m Movement, agree []bool
 		return Rest, nil, fmt.Errorf("of %d points no more than %d agree on how the camera moved: place others on things that stand still", n, most)
 	}
 	for range 3 {
-		if better, ok := fitMovement(from, to, agree); ok {
-			m = fitPan(better, from, to, agree)
-			vote(m, from, to, tolerance, agree)
+		if better, ok := fitSimilar(from, to, agree); ok {
+			m = fitPan(Similarity(better.turn, better.shift), from, to, agree)
+			vote(m.Map, from, to, tolerance, agree)
 		}
 	}
 	return m, agree, nil
 }
 
-func vote(m Movement, from, to []r2.Vec, tolerance float64, agree []bool) (n int) {
+// vote asks which points a movement takes to where they are.
+func vote(moved func(r2.Vec) r2.Vec, from, to []r2.Vec, tolerance float64, agree []bool) (n int) {
 	for i := range from {
-		agree[i] = r2.Norm2(r2.Sub(m.Map(from[i]), to[i])) <= tolerance*tolerance
+		agree[i] = r2.Norm2(r2.Sub(moved(from[i]), to[i])) <= tolerance*tolerance
 		if agree[i] {
 			n++
 		}
