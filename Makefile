@@ -35,6 +35,7 @@ proof: build
 	@scripts/need.sh proof
 	go run ./test/load docs/performance.md
 	go run ./test/follow docs/following.md
+	NEOKINEMA_COVERAGE=$(CURDIR)/docs/coverage.md go test -count=1 -timeout 60m -run AtLength ./test/truth
 	go run ./test/proof docs/proof.md
 
 # The Go server and the TypeScript types of the contract.

@@ -268,7 +268,7 @@ func held(p *probe) float64 {
 	for i := 1; i < len(path); i++ {
 		if a, b := off(path[i-1]), off(path[i]); b >= heldWithin {
 			t := path[i-1].t + (heldWithin-a)/(b-a)*(path[i].t-path[i-1].t) - path[0].t
-			return t + p.input(plain("turn of the limb, read off"), 0, 0.018)
+			return t + p.input(plain("turn of the limb, read off"), 0, 0.026)
 		}
 	}
 	return path[len(path)-1].t - path[0].t

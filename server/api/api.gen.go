@@ -424,6 +424,9 @@ type BenchSide string
 // Calibration defines model for Calibration.
 type Calibration = store.Calibration
 
+// Change a value that is not what it was
+type Change = measure.Change
+
 // Check defines model for Check.
 type Check = film.Check
 
@@ -662,6 +665,14 @@ type Motion struct {
 // Move defines model for Move.
 type Move struct {
 	Attempt openapi_types.UUID `json:"attempt"`
+}
+
+// Moved defines model for Moved.
+type Moved struct {
+	Changes []Change `json:"changes"`
+
+	// Since the version that the earlier reading was of; none when this is the first
+	Since *int `json:"since,omitempty"`
 }
 
 // NewAccount defines model for NewAccount.
@@ -1131,6 +1142,9 @@ type ServerInterface interface {
 	// Follow Follows all placed points from picture to picture, in the background. When it is done, the attempt is measured with what was found.
 	// (POST /api/attempts/{id}/followings)
 	Follow(ctx *echo.Context, id Id) error
+	// GetMoved What the present reading says otherwise than the one before.
+	// (GET /api/attempts/{id}/moved)
+	GetMoved(ctx *echo.Context, id Id) error
 	// AddOther Notes another film of the attempt, from another side; it has a bench of its own.
 	// (POST /api/attempts/{id}/other)
 	AddOther(ctx *echo.Context, id Id) error
@@ -1549,6 +1563,22 @@ func (w *ServerInterfaceWrapper) Follow(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.Follow(ctx, id)
+	return err
+}
+
+// GetMoved converts echo context to params.
+func (w *ServerInterfaceWrapper) GetMoved(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetMoved(ctx, id)
 	return err
 }
 
@@ -2283,6 +2313,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/attempts/:id/other", wrapper.AddOther, options.OperationMiddlewares["addOther"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/commands", wrapper.DoCommand, options.OperationMiddlewares["doCommand"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/reading", wrapper.GetReading, options.OperationMiddlewares["getReading"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/moved", wrapper.GetMoved, options.OperationMiddlewares["getMoved"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/preview", wrapper.Preview, options.OperationMiddlewares["preview"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/followings", wrapper.GetLatestFollowing, options.OperationMiddlewares["getLatestFollowing"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/followings", wrapper.Follow, options.OperationMiddlewares["follow"]...)

@@ -16,6 +16,8 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"neokinema/core/clock"
+	"neokinema/core/judge"
+	"neokinema/core/measure"
 	"neokinema/core/playbook"
 	"neokinema/server/reading"
 	"neokinema/server/report"
@@ -357,6 +359,47 @@ func (s *Server) GetReading(c *echo.Context, id uuid.UUID) error {
 		return err
 	}
 	return c.JSONBlob(http.StatusOK, data)
+}
+
+// GetMoved sends what the present reading says otherwise than the one before.
+func (s *Server) GetMoved(c *echo.Context, id uuid.UUID) error {
+	ctx := c.Request().Context()
+	b, err := s.Store.Bench(ctx, me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	now, err := s.reading(c, b)
+	if err != nil {
+		return err
+	}
+	_, rules, err := s.other(c, b)
+	if err != nil {
+		return err
+	}
+	out := Moved{Changes: []measure.Change{}}
+	since, data, err := s.Store.LastRun(ctx, id, b.Attempt.Version, rules)
+	if errors.Is(err, store.ErrNotFound) {
+		return c.JSON(http.StatusOK, out)
+	}
+	if err != nil {
+		return err
+	}
+	var then reading.Reading
+	if err := json.Unmarshal(data, &then); err != nil {
+		return err
+	}
+	out.Since = &since
+	out.Changes = measure.Moved(plain(then.Values), plain(now.Values))
+	return c.JSON(http.StatusOK, out)
+}
+
+// plain are the values of judged ones.
+func plain(values []judge.Judged) []measure.Value {
+	out := make([]measure.Value, len(values))
+	for i, v := range values {
+		out[i] = v.Value
+	}
+	return out
 }
 
 // filmed is an attempt with its pictures' time stamps.

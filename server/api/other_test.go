@@ -114,6 +114,12 @@ func TestTwoFilmsOfOneAttempt(t *testing.T) {
 			t.Errorf("%s is %.1f ± %.1f, in truth %.1f: %v", key, v.Value.Value, 2*v.U, truth.Measures[key], v.Missing)
 		}
 	}
+	var moved api.Moved
+	h.want(200, "GET", "/api/attempts/"+first+"/moved", nil, &moved)
+	i := slices.IndexFunc(moved.Changes, func(c measure.Change) bool { return c.Key == "separation@pivot-down" })
+	if i < 0 || moved.Since == nil || moved.Changes[i].Before != nil || moved.Changes[i].After == nil {
+		t.Errorf("what moved since the films were joined: %+v", moved)
+	}
 	if r := read(second); !r.Space.Joined || !value(r, "separation@pivot-down").Known() {
 		t.Errorf("seen from the second film: %+v", r.Space)
 	}

@@ -221,6 +221,18 @@ func (s *Store) KeptRun(ctx context.Context, attempt uuid.UUID, version int, rul
 	return out, missing(err)
 }
 
+// LastRun is the last reading that was kept of an attempt before another, in the
+// order in which they were made, with the version that it is of.
+func (s *Store) LastRun(ctx context.Context, attempt uuid.UUID, version int, rules string) (int, []byte, error) {
+	var out struct {
+		Version int
+		Reading []byte
+	}
+	err := s.DB.GetContext(ctx, &out, `select version, reading from run where attempt_id = $1
+		and made < (select made from run where attempt_id = $1 and version = $2 and rules = $3) order by made desc, version desc limit 1`, attempt, version, rules)
+	return out.Version, out.Reading, missing(err)
+}
+
 // KeepRun stores a reading. Runs never change. A run that a power cut takes is
 // computed again, so nobody waits for the disk.
 func (s *Store) KeepRun(ctx context.Context, attempt uuid.UUID, version int, rules string, reading []byte) error {

@@ -563,6 +563,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{id}/moved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** What the present reading says otherwise than the one before. */
+        get: operations["getMoved"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{id}/preview": {
         parameters: {
             query?: never;
@@ -1902,6 +1921,33 @@ export interface components {
             options: components["schemas"]["Option"][];
             refilm: string;
         };
+        Moved: {
+            /** @description the version that the earlier reading was of; none when this is the first */
+            since?: number;
+            changes: components["schemas"]["Change"][];
+        };
+        /** @description a value that is not what it was */
+        Change: {
+            key: string;
+            name: string;
+            place: string;
+            unit: string;
+            /**
+             * Format: double
+             * @description none when it was not known
+             */
+            before?: number;
+            /**
+             * Format: double
+             * @description none when it is not known any more
+             */
+            after?: number;
+            /**
+             * Format: double
+             * @description of its own 2 u: below 1 it is within the ±
+             */
+            by: number;
+        };
         /** @description what two films show in space, and what one does with points of known places */
         Space: {
             /** @description where this film's camera stood */
@@ -2903,6 +2949,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Reading"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getMoved: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Changes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Moved"];
                 };
             };
             default: components["responses"]["Problem"];

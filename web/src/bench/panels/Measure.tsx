@@ -1,12 +1,13 @@
 import { Box, Flex, Input, Text, chakra } from '@chakra-ui/react'
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Act } from '../../shared/Act'
-import type { Judged, Key } from '../../shared/client'
-import { known, spoken } from '../../shared/format'
+import { ask, client, type Judged, type Key } from '../../shared/client'
+import { inUnit, known, spoken } from '../../shared/format'
 import { Number_, Pill } from '../../shared/Verdict'
 import { BodyFigure } from '../BodyFigure'
 import { keyName, repeats, roleOf, valuesAt, type Desk, type Tool } from '../desk'
-import { Plain } from './Film'
+import { Fold, Plain } from './Film'
 import { Hint, Section } from './Panel'
 
 /** Placing: which landmark is next, the picture's scale, and the numbers so far. */
@@ -63,6 +64,7 @@ export function Measure({ desk, frame, rungs, needs, placed, followed, armed, on
       )}
       {children}
       {marked && <Marks desk={desk} frame={frame} tool={tool} onTool={onTool} />}
+      <Moved desk={desk} />
       <Hand desk={desk} frame={frame} tool={tool} onTool={onTool} knee={needs.find((n) => n.startsWith('knee'))} />
     </>
   )
@@ -81,6 +83,27 @@ function Extras({ desk, frame, places }: { desk: Desk; frame: number; places: st
         <Act h="34px" onClick={() => desk.visit(list[0].place)}>{keyName(desk.event, list[0].place)}</Act>
       </Flex>
     </Section>
+  )
+}
+
+/** What the last change did to the numbers, beside their ±. */
+function Moved({ desk }: { desk: Desk }) {
+  const { id, version } = desk.bench
+  const reading = desk.reading?.version
+  const moved = useQuery({ queryKey: ['moved', id, version, desk.bench.other?.version], queryFn: () => ask(client.GET('/api/attempts/{id}/moved', { params: { path: { id } } })), enabled: reading === version, placeholderData: (b) => b })
+  const changes = moved.data?.changes ?? []
+  if (changes.length === 0) return null
+  const show = (v: number | undefined, unit: string) => (v === undefined ? '–' : inUnit(v, unit))
+  return (
+    <Fold title={`Moved by the last change: ${changes.length}`}>
+      {changes.map((c) => (
+        <Flex key={c.key} fontSize="13px" minH="26px" align="center" gap="6px">
+          <Text flex="1" minW="0" lineHeight="1.15">{c.name}, {keyName(desk.event, c.place)}</Text>
+          <Text css={{ fontVariantNumeric: 'tabular-nums' }} whiteSpace="nowrap">{show(c.before, c.unit)} → {show(c.after, c.unit)}</Text>
+          {c.by > 0 && <Text color="soft" fontSize="12px" w="62px" textAlign="right">{c.by < 1 ? 'within ±' : `${c.by.toFixed(1)} × its ±`}</Text>}
+        </Flex>
+      ))}
+    </Fold>
   )
 }
 

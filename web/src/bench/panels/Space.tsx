@@ -95,7 +95,7 @@ function OtherFilm({ desk, space }: { desk: Desk; space?: Schemas['Space'] }) {
       ) : (
         <>
           <Hint>It is stamped and placed like this one; nothing more is asked of you.</Hint>
-          <Act h="40px" mt="4px" onClick={add}>Add a film from another side</Act>
+          <Act h="40px" mt="4px" aria-label="Add a film from another side" onClick={add}>Add a film from another side</Act>
         </>
       )}
       {error && <Text role="alert" color="plum" fontWeight="600">{error}</Text>}
