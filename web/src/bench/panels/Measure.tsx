@@ -62,9 +62,9 @@ export function Measure({ desk, frame, rungs, needs, placed, followed, armed, on
           ))}
         </Section>
       )}
+      <Moved desk={desk} />
       {children}
       {marked && <Marks desk={desk} frame={frame} tool={tool} onTool={onTool} />}
-      <Moved desk={desk} />
       <Hand desk={desk} frame={frame} tool={tool} onTool={onTool} knee={needs.find((n) => n.startsWith('knee'))} />
     </>
   )
