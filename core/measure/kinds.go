@@ -212,6 +212,10 @@ func (p *probe) leanTo(place string, side float64) float64 {
 	p.segment(place, a, b)
 	p.arc(place, a, r2.Vec{X: a.X, Y: a.Y + r2.Norm(r2.Sub(b, a))}, b)
 	v := math.Atan2(side*(b.X-a.X), b.Y-a.Y) * 180 / math.Pi
+	if p.across() {
+		const forward = 15 // degrees that a body leans forward or back, about
+		v += p.input(plain("lean forward, seen off the line"), 0, openSide) * forward * math.Sin(math.Abs(p.sheet.Optics.Off)*math.Pi/180)
+	}
 	return p.rested(p.input(source{what: "joint centres at {at}", at: p.key(place).Name}, v, DirectionU))
 }
 

@@ -229,7 +229,7 @@ func (p *probe) azimuthNow() float64 {
 	if t.oneSided {
 		u = orbitEndU
 	}
-	return t.orbit.Azimuth(at, p.rightHanded()) + p.input(plain("one flat view of the orbit"), 0, u)
+	return t.orbit.Azimuth(at, p.rightHanded()) + p.input(plain("one flat view of the orbit"), 0, u) + p.offLine()
 }
 
 func orbitLow(p *probe) float64 {
@@ -237,7 +237,13 @@ func orbitLow(p *probe) float64 {
 	if !t.ok {
 		return 0
 	}
-	return p.round(t.orbit.Low(p.rightHanded()) + p.input(plain("one flat view of the orbit"), 0, orbitLowU))
+	return p.round(t.orbit.Low(p.rightHanded()) + p.input(plain("one flat view of the orbit"), 0, orbitLowU) + p.offLine())
+}
+
+// offLine is by how many degrees azimuths turn for a camera that is known to
+// stand off the throwing line, not on which side.
+func (p *probe) offLine() float64 {
+	return p.input(plain("camera off the throwing line"), 0, openSide) * p.sheet.Optics.Off
 }
 
 func orbitSlope(p *probe) float64 {

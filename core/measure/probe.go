@@ -299,7 +299,49 @@ func (p *probe) on(frame int, l body.Landmark, from source) (r2.Vec, bool) {
 		return v, true
 	}
 	v.X *= p.input(offSquare, factor, su)
-	return v, true
+	return p.nearing(v), true
+}
+
+// openSide is the share by which what depends on the side to which a camera
+// stands off the square view is open: it is one way or the other.
+const openSide = 0.6
+
+// nearing moves a point as one does that comes nearer to the camera along the
+// line of travel, or goes away from it: known to happen where the camera stands
+// off the square view, not on which side.
+func (p *probe) nearing(v r2.Vec) r2.Vec {
+	c := p.sheet.Optics
+	if c.Off == 0 || c.Centre == (r2.Vec{}) || p.plane.PxPerM == 0 || p.across() {
+		return v
+	}
+	d, _ := c.From()
+	from := r2.Sub(v, p.plane.Map(c.Centre))
+	share := p.side() * from.X / (d * p.plane.PxPerM)
+	return r2.Add(v, r2.Scale(share, from))
+}
+
+// side is by how many metres what lies a metre on along the line of travel is
+// nearer, or farther away.
+func (p *probe) side() float64 {
+	return p.input(plain("coming nearer, off the square view"), 0, openSide) * math.Tan(math.Abs(p.sheet.Optics.Off)*math.Pi/180)
+}
+
+// scaleNearing is what nearing does to a scale that was marked beside the
+// picture's middle.
+func (p *probe) scaleNearing() float64 {
+	c := p.sheet.Optics
+	if c.Off == 0 || c.Scale == nil || c.Centre == (r2.Vec{}) || p.plane.PxPerM == 0 || p.across() {
+		return 1
+	}
+	d, _ := c.From()
+	middle := r2.Scale(0.5, r2.Add(c.Scale.A, c.Scale.B))
+	return 1 + 2*p.side()*(p.plane.Map(middle).X-p.plane.Map(c.Centre).X)/(d*p.plane.PxPerM)
+}
+
+// alongThrow is what a way of so many metres toward the throw does sideways, in
+// level pixels, to a camera behind the athlete that stands off the line.
+func (p *probe) alongThrow(metres float64) float64 {
+	return p.input(plain("camera off the throwing line"), 0, openSide) * metres * math.Sin(math.Abs(p.sheet.Optics.Off)*math.Pi/180) * p.plane.PxPerM
 }
 
 // offSquare is how much the camera may stand off the square view.
@@ -378,7 +420,7 @@ func (p *probe) metres(px float64) float64 {
 		p.miss("scale", "scale", "set the scale: a known length in the lane")
 		return 0
 	}
-	return px / p.input(plain("scale"), p.plane.PxPerM, p.plane.ScaleU)
+	return px / p.input(plain("scale"), p.plane.PxPerM, p.plane.ScaleU) * p.scaleNearing()
 }
 
 // origin is the line's place along the direction of travel, in pixels.
@@ -390,7 +432,14 @@ func (p *probe) origin() float64 {
 	}
 	u := p.sheet.Optics.MarkU
 	px := r2.Vec{X: p.input(plain("marking the line"), o.X, u), Y: o.Y}
-	return p.plane.Map(px).X
+	factor, su, err := p.sheet.Optics.Stretch()
+	if err != nil {
+		p.miss("view", "off-square", "%v", err)
+		return 0
+	}
+	v := p.plane.Map(px)
+	v.X *= p.input(offSquare, factor, su)
+	return p.nearing(v).X
 }
 
 // sided are the landmarks of the left and of the right by their part.

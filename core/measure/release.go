@@ -33,7 +33,8 @@ const offPlane = 12
 // what its cosine takes, and, beside the picture's middle, what it gains or
 // loses by coming nearer.
 func (p *probe) offPlaneU(at r2.Vec) float64 {
-	s, c := math.Sincos(offPlane * math.Pi / 180)
+	off := math.Abs(p.sheet.Optics.Off) * math.Pi / 180
+	s, c := math.Sin(offPlane*math.Pi/180), math.Cos(off+offPlane*math.Pi/180)/math.Cos(off)
 	if p.sheet.Optics.Centre == (r2.Vec{}) || p.plane.PxPerM == 0 {
 		return 1 - c
 	}

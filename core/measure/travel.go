@@ -175,7 +175,8 @@ func asideOf(p *probe) float64 {
 func asideSince(p *probe) float64 {
 	now, then := p.at(p.place, p.measure.Points[0]), p.at(p.stamp(-1), p.measure.Points[1])
 	p.segment(p.place, then, r2.Vec{X: now.X, Y: then.Y})
-	return p.length(p.sideways(p.sheet.Roles["free"]) * (now.X - then.X))
+	const way = 1.0 // m that a body goes on toward the throw, about
+	return p.length(p.sideways(p.sheet.Roles["free"])*(now.X-then.X) + p.alongThrow(way))
 }
 
 func aheadSince(p *probe) float64 {
@@ -199,5 +200,6 @@ func sway(p *probe) float64 {
 		}
 		return p.mid(to, sum)
 	}
-	return p.length(math.Abs(mean(from, to) - mean(before[0], before[1])))
+	const way = 0.6 // m from turn to turn toward the throw, about
+	return p.length(math.Abs(mean(from, to) - mean(before[0], before[1]) + p.alongThrow(way)))
 }
