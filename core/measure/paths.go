@@ -247,7 +247,8 @@ func sunkMost(p *probe) float64 {
 		return 0
 	}
 	low, _ := least(path, height)
-	return p.metres(height(path[0].points) - low)
+	const lowestU = 0.012 // m: the lowest of noisy pictures is too low
+	return p.metres(height(path[0].points)-low) + p.input(plain("lowest of the pictures"), 0, lowestU)
 }
 
 // incline is the inclination of a path's first point to its second.
@@ -268,7 +269,7 @@ func held(p *probe) float64 {
 	for i := 1; i < len(path); i++ {
 		if a, b := off(path[i-1]), off(path[i]); b >= heldWithin {
 			t := path[i-1].t + (heldWithin-a)/(b-a)*(path[i].t-path[i-1].t) - path[0].t
-			return t + p.input(plain("turn of the limb, read off"), 0, 0.026)
+			return t + p.input(plain("turn of the limb, read off"), 0, 0.035)
 		}
 	}
 	return path[len(path)-1].t - path[0].t

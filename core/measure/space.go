@@ -66,17 +66,23 @@ func standing(part string, lands, leaves bool) (height, u float64, ok bool) {
 // m/s: for what the moment of a picture leaves open.
 var speeds = map[string]float64{
 	"elbow": 3, "wrist": 4, "knuckle": 5, "knee": 3.5, "ankle": 3.5, "heel": 3.5, "toe": 3.5, "shoulder": 1.8, "neck": 1.2, "vertex": 1.2, "chin": 1.2, "ear": 1.2,
-	"implement": 9, "grip": 4,
+	"implement": 12, "grip": 4,
 }
 
-// usualSpeed is that of the trunk.
-const usualSpeed = 1.0
+// usualSpeed is that of the trunk, thrownSpeed that of what is just let go.
+const (
+	usualSpeed  = 1.0
+	thrownSpeed = 20.0
+)
 
 // speedOf is how fast a landmark moves: a standing foot hardly does.
 func (p *probe) speedOf(l body.Landmark, k known) float64 {
 	part, side, _ := strings.Cut(string(l), ".")
 	if side == string(k.roles["stance"]) && (part == "toe" || part == "heel" || part == "ankle") {
 		return 0.5
+	}
+	if isMark(l) && k.ID == "release" {
+		return thrownSpeed
 	}
 	if v, ok := speeds[part]; ok {
 		return v
