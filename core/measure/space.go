@@ -195,9 +195,11 @@ func (s *Sheet) shared(other *Aside) (optics.Joined, error) {
 
 // stampedAs is the other film's frame of the key position that is stamped here.
 func (s *Sheet) stampedAs(frame int, other *Aside) int {
-	for place, f := range s.Stamps {
-		if j, ok := other.Stamps[place]; ok && f == frame {
-			return j
+	for _, k := range s.Event.Keys {
+		if f, stamped := s.Stamps[k.ID]; stamped && f == frame {
+			if j, ok := other.Stamps[k.ID]; ok {
+				return j
+			}
 		}
 	}
 	return -1

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"reflect"
 	"slices"
 	"sort"
 	"testing"
@@ -195,8 +196,11 @@ func TestTheUncertaintyAgreesWithDraws(t *testing.T) {
 	var far []string
 	for _, k := range pairs(t, 1, 240) {
 		s := k.lay(t, hand{})
-		draws := measure.Draws(s, 200)
-		for _, v := range measure.All(s) {
+		draws, values := measure.Draws(s, 200), measure.All(s)
+		if !reflect.DeepEqual(values, measure.All(k.lay(t, hand{}))) {
+			t.Errorf("%s: the same inputs give other values", k.first)
+		}
+		for _, v := range values {
 			if !v.Known() || v.U == 0 {
 				continue
 			}
