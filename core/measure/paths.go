@@ -269,7 +269,7 @@ func held(p *probe) float64 {
 	for i := 1; i < len(path); i++ {
 		if a, b := off(path[i-1]), off(path[i]); b >= heldWithin {
 			t := path[i-1].t + (heldWithin-a)/(b-a)*(path[i].t-path[i-1].t) - path[0].t
-			return t + p.input(plain("turn of the limb, read off"), 0, 0.035)
+			return t + p.input(plain("turn of the limb, read off"), 0, math.Hypot(0.03, 0.7*(path[i].t-path[i-1].t)))
 		}
 	}
 	return path[len(path)-1].t - path[0].t

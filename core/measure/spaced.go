@@ -319,7 +319,8 @@ func edge(p *probe) float64 {
 	at := func(i int) r3.Vec { return p.space(p.place, m[i]) }
 	out, ahead := r3.Sub(at(1), at(0)), r3.Unit(r3.Sub(at(3), at(2)))
 	side := r3.Unit(r3.Vec{X: ahead.Y, Y: -ahead.X})
-	return math.Atan2(r3.Dot(out, r3.Cross(side, ahead)), r3.Dot(out, side)) * 180 / math.Pi
+	const spinU = 5.0 // degrees: the disc spins between the two films' pictures
+	return math.Atan2(r3.Dot(out, r3.Cross(side, ahead)), r3.Dot(out, side))*180/math.Pi + p.input(plain("the disc spins between the two films' pictures"), 0, spinU)
 }
 
 func twistRangeSeen(p *probe) float64 {
