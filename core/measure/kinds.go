@@ -20,6 +20,7 @@ type kind struct {
 	back, on   int                  // how many of its stamps it needs before and after its place
 	compute    func(*probe) float64 // in the picture's plane
 	space      func(*probe) float64 // in the world, of measures whose views have pair or known
+	inSpace    string               // the formula there, where it is another
 }
 
 // Places are those of a measure's places at which one camera shows it and its
@@ -62,6 +63,9 @@ func init() {
 		k, both := kinds[name]
 		if !both {
 			k = in
+		}
+		if both {
+			k.inSpace = in.formula
 		}
 		k.space = in.space
 		kinds[name] = k
@@ -355,7 +359,13 @@ func pastLine(p *probe, sign float64) float64 {
 }
 
 // Formula says in words what a kind computes.
-func Formula(kind string) string { return kinds[kind].formula }
+func Formula(kind string) string {
+	k := kinds[kind]
+	if k.inSpace == "" {
+		return k.formula
+	}
+	return k.formula + "; with two films: " + k.inSpace
+}
 
 // NeedsPath reports whether a kind reads points on all pictures of a stretch.
 func NeedsPath(kind string) bool {

@@ -137,6 +137,9 @@ func One(s *Sheet, m playbook.Measure, place string) Value {
 	}
 	if space {
 		in := v
+		if k.inSpace != "" {
+			in.Formula = k.inSpace
+		}
 		if s.fill(&in, m, place, k.space, optics.Plane{}); in.Known() || !picture {
 			return in
 		}

@@ -11,7 +11,9 @@ type Change struct {
 	Unit   string   `json:"unit"`
 	Before *float64 `json:"before,omitempty"`
 	After  *float64 `json:"after,omitempty"`
-	By     float64  `json:"by"` // of its own 2 u now: below 1 it is within the ±; 0 when one is not known
+	WasU   float64  `json:"wasU"` // standard uncertainty before
+	U      float64  `json:"u"`    // and now
+	By     float64  `json:"by"`   // of its own 2 u now: below 1 it is within the ±; 0 when one is not known
 }
 
 // Moved lists what two runs of an attempt say differently, in the later one's
@@ -32,7 +34,7 @@ func Moved(before, after []Value) []Change {
 		b := was[v.Key]
 		delete(was, v.Key)
 		from, to := number(b), number(v)
-		c := Change{Key: v.Key, Name: v.Name, Place: v.Place, Unit: v.Unit, Before: from, After: to}
+		c := Change{Key: v.Key, Name: v.Name, Place: v.Place, Unit: v.Unit, Before: from, After: to, WasU: b.U, U: v.U}
 		switch {
 		case from == nil && to == nil:
 			continue
@@ -49,7 +51,7 @@ func Moved(before, after []Value) []Change {
 	}
 	for _, v := range before {
 		if gone, left := was[v.Key]; left && gone.Known() {
-			out = append(out, Change{Key: v.Key, Name: v.Name, Place: v.Place, Unit: v.Unit, Before: number(gone)})
+			out = append(out, Change{Key: v.Key, Name: v.Name, Place: v.Place, Unit: v.Unit, Before: number(gone), WasU: gone.U})
 		}
 	}
 	return out

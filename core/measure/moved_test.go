@@ -20,7 +20,7 @@ func TestWhatMoved(t *testing.T) {
 	if !slices.Equal(keys, []string{"a@set", "b@set", "c@set", "d@set"}) {
 		t.Fatalf("moved: %v", keys)
 	}
-	if got[0].By != 1 || got[1].By != 3 || *got[0].Before != 100 || *got[0].After != 104 {
+	if got[0].By != 1 || got[1].By != 3 || *got[0].Before != 100 || *got[0].After != 104 || got[0].U != 2 || got[0].WasU != 2 {
 		t.Errorf("by how much: %+v, %+v", got[0], got[1])
 	}
 	if got[2].Before != nil || got[3].After != nil {

@@ -244,9 +244,11 @@ func (a *Aside) at(l body.Landmark, t, u float64, stamped int) (optics.Sight, bo
 	return optics.Sight{View: a.View, Px: p, U: math.Hypot(pu, v*late*a.View.PxPerM())}, true
 }
 
-// Spoken of a measure that nothing on this film can show.
-var needsPair = Missing{"view", "this needs a second film from another side, with the same points placed and points of known places marked on both", Pair}
-var needsKnown = Missing{"view", "this needs points of known places marked on the picture: the ground tells where a foot stands", Known}
+// What a measure lacks that one plain film cannot show.
+var (
+	needsPair  = Missing{"view", "this needs a second film from another side, with the same points placed and points of known places marked on both", Pair}
+	needsKnown = Missing{"view", "this needs points of known places marked on the picture: the ground tells where a foot stands", Known}
+)
 
 // mirrored reports whether left and right are exchanged, so that every dial
 // reads alike for both hands.
@@ -508,7 +510,7 @@ func (p *probe) window(place string, seconds float64) (from, to int) {
 	return from, to
 }
 
-// between are the frames from one place to another.
+// stretch are the frames from one place to another.
 func (p *probe) stretch(from, to string) (a, b int, ok bool) {
 	a, okA := p.frame(from)
 	b, okB := p.frame(to)

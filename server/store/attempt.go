@@ -65,6 +65,9 @@ func (s *Store) LogOther(ctx context.Context, viewer, id, of uuid.UUID) error {
 		}
 		_, err := tx.ExecContext(ctx, `insert into attempt (id, athlete_id, session_id, event, school, variant, number, other_of)
 			select $1, athlete_id, session_id, event, school, variant, number, id from attempt where id = $2 on conflict (id) do nothing`, id, of)
+		if taken(err) {
+			return invalid("this attempt has its second film: take that one off first")
+		}
 		return err
 	})
 }

@@ -7,7 +7,7 @@ import (
 )
 
 // A point of a known place is marked by a press, cleared and taken back; a second
-// film is added from the Bench, which leads back to the first.
+// film is added from the Bench, which leads back to the first, and taken off.
 func TestASecondFilmAndKnownPoints(t *testing.T) {
 	p := start(t, club(t), "demo")
 	c := p.bench(t, "Ilse Marrowby", "Measure")
@@ -34,4 +34,9 @@ func TestASecondFilmAndKnownPoints(t *testing.T) {
 	c.Press("Back to the first film")
 	c.Find("aside", "Measure")
 	c.See("Go to the second film")
+	c.Press("Take the second film off")
+	c.Press("Keep it")
+	c.Press("Take the second film off")
+	c.Press("Take it off")
+	c.See("Add a film from another side")
 }

@@ -6,7 +6,6 @@ import (
 	"math/rand/v2"
 	"reflect"
 	"slices"
-	"sort"
 	"testing"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -123,55 +122,11 @@ func asks(e core.Event) bool {
 // With every point where it is on both films, what is measured in space lies
 // within its ± of the truth.
 func TestTwoFilmsExactly(t *testing.T) {
-	type miss struct {
-		n, out int
-		worst  float64
-		say    string
-		u      float64
-	}
-	all := map[string]*miss{}
+	all := misses{}
 	for _, k := range pairs(t, 2, 240) {
-		for _, v := range measure.All(k.lay(t, hand{})) {
-			want, known := k.first.truth.Measures[v.Key]
-			id := k.first.want.Event + " " + v.Measure
-			if !v.Known() {
-				if v.Missing[0].Kind != "view" && known {
-					t.Errorf("%s: %s lacks %v", k.first, v.Key, v.Missing[0].What)
-				}
-				continue
-			}
-			if !known {
-				continue
-			}
-			if all[id] == nil {
-				all[id] = &miss{}
-			}
-			d := v.Value - want
-			if v.Unit == "deg" {
-				d = math.Remainder(d, 360)
-			}
-			all[id].n++
-			all[id].u += 2 * v.U
-			if r := math.Abs(d) / (2 * v.U); r > 1 {
-				all[id].out++
-				if r > all[id].worst {
-					all[id].worst, all[id].say = r, fmt.Sprintf("%s: %s is %.3f ± %.3f, in truth %.3f", k.first, v.Key, v.Value, 2*v.U, want)
-				}
-			}
-		}
+		all.add(t, k.first, measure.All(k.lay(t, hand{})))
 	}
-	var ids []string
-	for id := range all {
-		ids = append(ids, id)
-	}
-	sort.Strings(ids)
-	for _, id := range ids {
-		m := all[id]
-		t.Logf("%-36s ± %.3g", id, m.u/float64(m.n))
-		if m.out > 0 {
-			t.Errorf("%s: %d of %d outside, by %.1f: %s", id, m.out, m.n, m.worst, m.say)
-		}
-	}
+	all.report(t)
 }
 
 // A hand that misses pixels, joint centres and contacts on both films: the truth

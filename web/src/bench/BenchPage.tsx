@@ -20,7 +20,7 @@ import { Hint } from './panels/Panel'
 import { Split } from './panels/Split'
 import { Film } from './panels/Film'
 import { Follow } from './panels/Follow'
-import { Space } from './panels/Space'
+import { Space, TakeOff } from './panels/Space'
 import { Watch } from './panels/Watch'
 import { useBench } from './useBench'
 import { usePlayer } from './usePlayer'
@@ -167,7 +167,7 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
       ) : (
         <Grid templateColumns="minmax(0, 1fr) 328px" minH="0">
           <AddClip attempt={id} clip={clip} onChange={table.reload} />
-          <Box bg="raised" borderLeftWidth="1px" borderColor="hair" p="14px">{bench.other?.second && <Box mb="14px"><Text fontWeight="700" fontSize="16px" mb="6px">A second film of the same attempt</Text><Hint>Filmed from another side at the same time. It is stamped and placed like the first.</Hint><Link to={`/attempts/${bench.other.id}/measure`} style={{ textDecoration: 'underline', lineHeight: '40px' }}>Back to the first film</Link></Box>}
+          <Box bg="raised" borderLeftWidth="1px" borderColor="hair" p="14px">{bench.other?.second && <Box mb="14px"><Text fontWeight="700" fontSize="16px" mb="6px">A second film of the same attempt</Text><Hint>Filmed from another side at the same time. It is stamped and placed like the first.</Hint><Link to={`/attempts/${bench.other.id}/measure`} style={{ textDecoration: 'underline', lineHeight: '40px' }}>Back to the first film</Link><TakeOff bench={bench} onChange={table.reload} /></Box>}
             <Text fontWeight="700" fontSize="16px" mb="6px">First, the film</Text><Hint>Then the four passes: once at real speed, once slow, picture by picture, slow again. Numbers come after that.</Hint></Box>
         </Grid>
       )}
@@ -211,7 +211,7 @@ const Side = memo(function Side({ desk, clip, stage, title, frame, rungChosen, p
         : stage === 'split' ? <Split desk={desk} frame={frame} next={next} current={here} onStamp={onStamp} onUnstamp={onUnstamp} />
         : stage === 'measure' ? <Measure desk={desk} frame={frame} rungs={rungs} needs={needs} placed={placed} followed={followed} armed={armed} onArm={(name) => onPick({ frame, name })} tool={tool} onTool={onTool} preview={preview} onNextRung={() => onRung(1)}>
             <Follow key="follow" desk={desk} frame={frame} trails={trails} onTrails={onTrails} onChange={onChange} />
-            <Space key="space" desk={desk} frame={frame} tool={tool} onTool={onTool} />
+            <Space key="space" desk={desk} frame={frame} tool={tool} onTool={onTool} onChange={onChange} />
           </Measure>
         : stage === 'judge' ? <Judge desk={desk} opened={opened} />
         : <Assign desk={desk} onJudge={() => nav(`/attempts/${desk.bench.id}/judge`)} />}

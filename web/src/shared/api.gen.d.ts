@@ -1944,6 +1944,16 @@ export interface components {
             after?: number;
             /**
              * Format: double
+             * @description standard uncertainty before
+             */
+            wasU: number;
+            /**
+             * Format: double
+             * @description and now
+             */
+            u: number;
+            /**
+             * Format: double
              * @description of its own 2 u: below 1 it is within the ±
              */
             by: number;

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Act } from '../../shared/Act'
 import { ask, client, type Judged, type Key } from '../../shared/client'
-import { inUnit, known, spoken } from '../../shared/format'
+import { inUnit, known, plusMinus, spoken } from '../../shared/format'
 import { Number_, Pill } from '../../shared/Verdict'
 import { BodyFigure } from '../BodyFigure'
 import { keyName, repeats, roleOf, valuesAt, type Desk, type Tool } from '../desk'
@@ -93,15 +93,14 @@ function Moved({ desk }: { desk: Desk }) {
   const moved = useQuery({ queryKey: ['moved', id, version, desk.bench.other?.version], queryFn: () => ask(client.GET('/api/attempts/{id}/moved', { params: { path: { id } } })), enabled: reading === version, placeholderData: (b) => b })
   const changes = moved.data?.changes ?? []
   if (changes.length === 0) return null
-  const show = (v: number | undefined, unit: string) => (v === undefined ? '–' : inUnit(v, unit))
+  const show = (v: number | undefined, u: number, unit: string) => (v === undefined ? 'not known' : `${inUnit(v, unit)} ${plusMinus(u, unit)}`)
   return (
     <Fold title={`Moved by the last change: ${changes.length}`}>
       {changes.map((c) => (
-        <Flex key={c.key} fontSize="13px" minH="26px" align="center" gap="6px">
-          <Text flex="1" minW="0" lineHeight="1.15">{c.name}, {keyName(desk.event, c.place)}</Text>
-          <Text css={{ fontVariantNumeric: 'tabular-nums' }} whiteSpace="nowrap">{show(c.before, c.unit)} → {show(c.after, c.unit)}</Text>
-          {c.by > 0 && <Text color="soft" fontSize="12px" w="62px" textAlign="right">{c.by < 1 ? 'within ±' : `${c.by.toFixed(1)} × its ±`}</Text>}
-        </Flex>
+        <Box key={c.key} fontSize="13px" mb="5px" lineHeight="1.25">
+          <Text>{c.name}, {keyName(desk.event, c.place)}{c.by > 0 && <Text as="span" color="soft"> · {c.by < 1 ? 'within its ±' : `by ${c.by.toFixed(1)} × its ±`}</Text>}</Text>
+          <Text css={{ fontVariantNumeric: 'tabular-nums' }}>{show(c.before, c.wasU, c.unit)} → <b>{show(c.after, c.u, c.unit)}</b></Text>
+        </Box>
       ))}
     </Fold>
   )

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { v7 as newId } from 'uuid'
 import { Act } from '../../shared/Act'
-import { ask, client, type Schemas } from '../../shared/client'
+import { ask, client, type Bench, type Schemas } from '../../shared/client'
 import type { Desk, Tool } from '../desk'
 import { Fold, Plain, Small } from './Film'
 import { Hint } from './Panel'
@@ -11,7 +11,7 @@ import { Hint } from './Panel'
 type Place = { name: string; at: number[] }
 
 /** Where the camera stood, by points of known places; and the attempt's other film, for what is in the air. */
-export function Space({ desk, frame, tool, onTool }: { desk: Desk; frame: number; tool?: Tool; onTool: (t: Tool | undefined) => void }) {
+export function Space({ desk, frame, tool, onTool, onChange }: { desk: Desk; frame: number; tool?: Tool; onTool: (t: Tool | undefined) => void; onChange: () => void }) {
   const { bench, event, reading } = desk
   const marked = bench.calibration.places?.points ?? []
   const space = reading?.space
@@ -48,7 +48,7 @@ export function Space({ desk, frame, tool, onTool }: { desk: Desk; frame: number
       </Box>
       {tool?.kind === 'place' && <Text role="status" mt="4px" fontWeight="600">Press on: {tool.name}. Any picture that shows it will do; this is picture {frame}.</Text>}
       <OwnPlace taken={all.map((p) => p.name)} onTool={onTool} />
-      <OtherFilm desk={desk} space={space} />
+      <OtherFilm desk={desk} space={space} onChange={onChange} />
     </Fold>
   )
 }
@@ -70,7 +70,7 @@ function OwnPlace({ taken, onTool }: { taken: string[]; onTool: (t: Tool) => voi
   )
 }
 
-function OtherFilm({ desk, space }: { desk: Desk; space?: Schemas['Space'] }) {
+function OtherFilm({ desk, space, onChange }: { desk: Desk; space?: Schemas['Space']; onChange: () => void }) {
   const { other, id } = desk.bench
   const nav = useNavigate()
   const [error, setError] = useState('')
@@ -91,6 +91,7 @@ function OtherFilm({ desk, space }: { desk: Desk; space?: Schemas['Space'] }) {
             <Text role="status">Its time runs {Math.abs(1000 * space.offset).toFixed(0)} ± {(2000 * space.offsetU).toFixed(0)} ms {space.offset < 0 ? 'before' : 'after'} this one's. {space.points} marks are known in space{space.lost > 0 && `; ${space.lost} lie at different places on the two, look at them again`}.</Text>
           ) : space?.why ? <Text>{upper(space.why)}.</Text> : null}
           <Link to={`/attempts/${other.id}/measure`} style={{ textDecoration: 'underline', lineHeight: '40px' }}>{other.second ? 'Go to the first film' : 'Go to the second film'}</Link>
+          <TakeOff bench={desk.bench} onChange={onChange} />
         </>
       ) : (
         <>
@@ -98,6 +99,34 @@ function OtherFilm({ desk, space }: { desk: Desk; space?: Schemas['Space'] }) {
           <Act h="40px" mt="4px" aria-label="Add a film from another side" onClick={add}>Add a film from another side</Act>
         </>
       )}
+      {error && <Text role="alert" color="plum" fontWeight="600">{error}</Text>}
+    </Box>
+  )
+}
+
+/** Takes the second film off, from either bench, after asking. */
+export function TakeOff({ bench: { id, other }, onChange }: { bench: Bench; onChange: () => void }) {
+  const nav = useNavigate()
+  const [asked, setAsked] = useState(false)
+  const [error, setError] = useState('')
+  if (!other) return null
+  const off = async () => {
+    try {
+      await ask(client.DELETE('/api/attempts/{id}', { params: { path: { id: other.second ? id : other.id } } }))
+      if (other.second) nav(`/attempts/${other.id}/measure`)
+      else onChange()
+    } catch (e) {
+      setError((e as Error).message)
+    }
+  }
+  return (
+    <Box fontSize="13px">
+      {asked ? (
+        <Box role="alertdialog" aria-label="Take the second film off">
+          <Text>The second film goes, with all that was stamped and placed on it. This cannot be undone.</Text>
+          <Flex gap="8px" mt="6px"><Act h="40px" onClick={off}>Take it off</Act><Act h="40px" onClick={() => setAsked(false)}>Keep it</Act></Flex>
+        </Box>
+      ) : <Plain minH="40px" aria-label="Take the second film off" onClick={() => setAsked(true)}>take the second film off</Plain>}
       {error && <Text role="alert" color="plum" fontWeight="600">{error}</Text>}
     </Box>
   )

@@ -1,0 +1,330 @@
+package measure
+
+import (
+	"math"
+	"slices"
+	"strings"
+
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"neokinema/core/body"
+	"neokinema/core/flight"
+)
+
+// orbitCentre is the middle of an orbit on the ground plan, and how well it is
+// known, m.
+type orbitCentre struct {
+	at r3.Vec
+	u  float64
+	ok bool
+}
+
+// The box about some dozens of noisy points, and one moved on with hips that are
+// known on a few pictures, m.
+const (
+	boxU   = 0.03
+	movedU = 0.07
+)
+
+// turnCentre is the middle of the implement's orbit in the turn of a frame: of
+// the box about its path between two passes of the back. The release's is the
+// last turn's, moved on with the hips.
+func (p *probe) turnCentre(frame int) (r3.Vec, bool) {
+	c, known := p.found.centres[frame]
+	if !known {
+		c = p.findCentre(frame)
+		p.found.centres[frame] = c
+	}
+	if !c.ok {
+		return r3.Vec{}, false
+	}
+	return p.blur(c.at, source{what: "centre of the orbit"}, c.u), true
+}
+
+func (p *probe) findCentre(frame int) orbitCentre {
+	zeros := p.passes()
+	if len(zeros) < 2 {
+		p.miss("stamp", "zero", "stamp two passes of the back: the turn's centre lies between them")
+		return orbitCentre{}
+	}
+	i := 1
+	for i < len(zeros)-1 && frame > zeros[i] {
+		i++
+	}
+	way := p.way(zeros[i-1], zeros[i], p.implement())
+	if len(way) == 0 {
+		return orbitCentre{}
+	}
+	low, high := way[0].points[0], way[0].points[0]
+	for _, m := range way {
+		q := m.points[0]
+		low, high = r3.Vec{X: math.Min(low.X, q.X), Y: math.Min(low.Y, q.Y)}, r3.Vec{X: math.Max(high.X, q.X), Y: math.Max(high.Y, q.Y)}
+	}
+	out := orbitCentre{at: r3.Scale(0.5, r3.Add(low, high)), u: boxU, ok: true}
+	if frame > zeros[len(zeros)-1] {
+		now, okN := p.sheet.hips(frame)
+		var mean r3.Vec
+		n := 0.0
+		for f := zeros[i-1]; f <= zeros[i]; f++ {
+			if v, ok := p.sheet.hips(f); ok {
+				mean, n = r3.Add(mean, v), n+1
+			}
+		}
+		if okN && n > 0 {
+			out.at = r3.Add(out.at, p.world(r3.Sub(now, r3.Scale(1/n, mean))))
+		}
+		out.u = movedU
+	}
+	out.at.Z = 0
+	return out
+}
+
+// passes are the frames at which the implement passes the back, from the entry
+// on.
+func (p *probe) passes() []int {
+	var zeros []int
+	for _, k := range p.sheet.Event.Keys {
+		if base, _, _ := strings.Cut(k.ID, "#"); base == "entry-0" || base == "zero" {
+			if f, ok := p.sheet.Stamps[k.ID]; ok {
+				zeros = append(zeros, f)
+			}
+		}
+	}
+	slices.Sort(zeros)
+	return zeros
+}
+
+// hips is the middle of the hips in space on a picture.
+func (s *Sheet) hips(frame int) (r3.Vec, bool) {
+	a, okA := s.spots[frame]["hip.L"]
+	b, okB := s.spots[frame]["hip.R"]
+	return r3.Scale(0.5, r3.Add(a.At, b.At)), okA && okB
+}
+
+// implement is the measure's point that is no part of the body.
+func (p *probe) implement() string {
+	for _, name := range p.measure.Points {
+		if strings.HasPrefix(name, "implement") {
+			return name
+		}
+	}
+	return "implement"
+}
+
+// ballAzimuth is the implement's azimuth about the turn's centre at a place.
+func (p *probe) ballAzimuth(place string) float64 {
+	f, ok := p.frame(place)
+	if !ok {
+		return 0
+	}
+	centre, ok := p.turnCentre(f)
+	if !ok {
+		return 0
+	}
+	return azimuth(r3.Sub(p.ballNow(place), centre))
+}
+
+// ballNow is the implement at the instant of a place: half a picture before the
+// one that first shows a change.
+func (p *probe) ballNow(place string) r3.Vec {
+	f, ok := p.frame(place)
+	if !ok {
+		return r3.Vec{}
+	}
+	ball := p.implement()
+	v := p.spaceAt(place, f, ball, false)
+	was, ok := p.sheet.spots[f-1][body.Landmark(ball)]
+	if !ok || len(p.missing) > 0 {
+		return v
+	}
+	back := p.instant(place) - p.sheet.Film.At(f)
+	step := r3.Sub(v, p.world(was.At))
+	return r3.Add(v, r3.Scale(back/p.sheet.Film.Interval(f), step))
+}
+
+func orbitAzimuthSpace(p *probe) float64 {
+	return p.round(p.ballAzimuth(p.place))
+}
+
+func behindBall(p *probe) float64 {
+	m := p.measure.Points
+	return wrap(facing(p.space(p.place, m[0]), p.space(p.place, m[1])) - p.ballAzimuth(p.place))
+}
+
+func leadBall(p *probe) float64 {
+	a, b, ok := p.stretch(p.stamp(-1), p.place)
+	if !ok {
+		return 0
+	}
+	centre, ok := p.turnCentre(b)
+	names := p.measure.Points // shoulders, implement
+	way := p.way(max(0, a-int(0.1/p.sheet.Film.Interval(a))), b, names...)
+	if !ok || len(way) == 0 {
+		return 0
+	}
+	ball := func(v []r3.Vec) float64 { return 270 + wrap(azimuth(r3.Sub(v[2], centre))-270) }
+	at := -1
+	for i := 1; i < len(way); i++ {
+		if ball(way[i-1].points) < 270 && ball(way[i].points) >= 270 {
+			at = i
+			if 270-ball(way[i-1].points) < ball(way[i].points)-270 {
+				at = i - 1
+			}
+			break
+		}
+	}
+	if at < 0 {
+		p.miss("path", p.place, "the implement does not pass 270° before %s", p.key(p.place).Name)
+		return 0
+	}
+	then, now := p.exact(way[at].frame, names...), p.exact(b, names...)
+	turned := wrap(facing(now[0], now[1]) - facing(then[0], then[1]))
+	round := wrap(azimuth(r3.Sub(now[2], centre)) - azimuth(r3.Sub(then[2], centre)))
+	return turned - round
+}
+
+func counter(p *probe) float64 {
+	m := p.measure.Points // feet, neck, implement
+	feet := r3.Scale(0.5, r3.Add(p.space(p.place, m[0]), p.space(p.place, m[1])))
+	return leanAlong(feet, p.space(p.place, m[2]), r3.Scale(-1, toward(p.ballAzimuth(p.place))))
+}
+
+func bendToBall(p *probe) float64 {
+	m := p.measure.Points // feet, hips, neck, implement
+	feet := r3.Scale(0.5, r3.Add(p.space(p.place, m[0]), p.space(p.place, m[1])))
+	hip, neck := p.space(p.place, m[2]), p.space(p.place, m[3])
+	ball := toward(p.ballAzimuth(p.place))
+	return leanAlong(hip, neck, ball) - leanAlong(feet, hip, ball)
+}
+
+// swaySpace compares the mean side of a point, from foot off to here, with that
+// of the turn before.
+func swaySpace(p *probe) float64 {
+	mean := func(from, to string) float64 {
+		a, b, ok := p.stretch(from, to)
+		if !ok {
+			return 0
+		}
+		way := p.way(a, b, p.measure.Points[0])
+		sum := 0.0
+		for _, m := range way {
+			sum += m.points[0].Y / float64(len(way))
+		}
+		return sum + p.input(source{what: "mean place at {at}", at: to}, 0, 0.01)
+	}
+	from, to, before, ok := p.turnsBack()
+	if !ok {
+		return 0
+	}
+	return p.lengthSpace(math.Abs(mean(from, to) - mean(before[0], before[1])))
+}
+
+// turnsBack are the stretch from the stamp before to here, and the same one a
+// turn earlier.
+func (p *probe) turnsBack() (from, to string, before [2]string, ok bool) {
+	if p.index() < 3 {
+		p.miss("stamp", p.place, "the first turn has none before it")
+		return "", "", before, false
+	}
+	return p.stamp(-1), p.place, [2]string{p.stamp(-3), p.stamp(-2)}, true
+}
+
+// seenNear reports whether a landmark is known in space on a picture.
+func (p *probe) seenNear(frame int, l body.Landmark) bool {
+	_, ok := p.sheet.spots[frame][l]
+	return ok
+}
+
+// orbitEnd is the azimuth of the implement's lowest or highest point round a
+// place: of the parabola through its heights there.
+func (p *probe) orbitEnd(sign float64) float64 {
+	f, ok := p.frame(p.place)
+	if !ok {
+		return 0
+	}
+	centre, ok := p.endCentre(f)
+	if !ok {
+		return 0
+	}
+	at := azimuth(r3.Sub(p.spaceAt(p.place, f, p.implement(), false), centre))
+	// At its end the implement's height hardly changes: a picture or two earlier
+	// or later look alike.
+	const flatU = 5.0
+	return p.round(at + p.input(plain("height hardly changes there"), 0, flatU))
+}
+
+// endCentre is the centre of the orbit at a low or high point: that of the turn
+// it belongs to, or, in the winds, the middle of the hips.
+func (p *probe) endCentre(f int) (r3.Vec, bool) {
+	if entry, ok := p.sheet.Stamps["entry-0"]; ok && f < entry {
+		return p.space(p.place, "mid.hip"), true
+	}
+	// The lowest point begins a turn, though it may come before the back.
+	zeros := p.passes()
+	if len(zeros) == 0 {
+		return p.turnCentre(f)
+	}
+	on := f + int(0.15/p.sheet.Film.Interval(f))
+	return p.turnCentre(max(f, min(on, zeros[len(zeros)-1])))
+}
+
+func orbitSlopeSpace(p *probe) float64 {
+	f, ok := p.frame(p.place)
+	if !ok {
+		return 0
+	}
+	ball := p.implement()
+	way := p.way(max(0, f-int(turnTime/p.sheet.Film.Interval(f))), f, ball)
+	if len(way) == 0 {
+		return 0
+	}
+	high := way[len(way)-1]
+	for i := len(way) - 1; i >= 0; i-- { // back to the top of this turn
+		if z := way[i].points[0].Z; z > high.points[0].Z {
+			high = way[i]
+		} else if z < high.points[0].Z-0.3 && high.frame < f {
+			break
+		}
+	}
+	a, b := p.exact(f, ball)[0], p.exact(high.frame, ball)[0]
+	const noiseU = 0.8 // degrees: the highest of noisy pictures is too high
+	return steep(b, a) + p.input(plain("top of the path"), 0, noiseU)
+}
+
+// along are velocity and acceleration of the implement at a place, m/s and m/s²:
+// of the parabola through the pictures within a time about it.
+func (p *probe) along(within float64) (v, a r3.Vec) {
+	f, ok := p.frame(p.place)
+	when := p.instant(p.place)
+	if !ok {
+		return v, a
+	}
+	n := max(2, int(math.Round(within/p.sheet.Film.Interval(f))))
+	way := p.way(max(0, f-n), min(p.sheet.Film.Len()-1, f+n-1), p.implement())
+	if len(way) == 0 {
+		return v, a
+	}
+	fit := fitted(way, when)
+	// Each picture's error moves the slope as its distance from the middle.
+	sum := 0.0
+	for _, m := range way {
+		sum += sq(m.t - when)
+	}
+	l := body.Landmark(p.implement())
+	u := r3.Norm(p.sheet.spots[f][l].U()) / math.Sqrt(3)
+	scale := p.real(1)
+	v = r3.Scale(1/scale, p.blur(fit[1], source{what: "placing the {of}", of: l}, u/math.Sqrt(sum)))
+	return v, r3.Scale(1/(scale*scale), fit[2])
+}
+
+func orbitPullSpace(p *probe) float64 {
+	mass := p.sheet.Event.Masses[string(p.sheet.Sex)]
+	if mass == 0 {
+		p.miss("mass", "mass", "say how heavy the implement is")
+		return 0
+	}
+	_, a := p.along(bendReach)
+	const bendU = 0.12 // of the acceleration
+	pull := mass * r3.Norm(r3.Add(a, r3.Vec{Z: flight.G}))
+	return pull * (1 + p.input(plain("bend of the path"), 0, bendU))
+}
