@@ -2,7 +2,7 @@
 # test; make proof gathers the long evidence.
 web_sources := $(shell find web/src web/public -type f) web/index.html web/figure.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: demo serve build test proof generate documents shots clips
+.PHONY: demo serve build test proof generate documents shots clips teach
 
 demo: build
 	@./bin/neokinema demo
@@ -46,6 +46,10 @@ generate: web/node_modules/.package-lock.json
 # docs/measures.md, from the playbook and the registry of kinds.
 documents:
 	NEOKINEMA_DOCUMENTS=1 go test -count=1 -run Documented ./test/truth
+
+# The networks that find contacts and releases, taught on the simulated athlete.
+teach:
+	go run ./test/teach core/footfall
 
 # The simulated athlete's clips, with their truth.
 clips: build

@@ -181,12 +181,3 @@ func TestSpringMassIsASine(t *testing.T) {
 		}
 	}
 }
-
-func TestPathsThatTellNoContacts(t *testing.T) {
-	if _, err := FromPaths([]float64{0, 1}, []float64{0, 0}, []float64{0, 0}); err == nil {
-		t.Error("two pictures tell contacts")
-	}
-	if _, err := FromPaths([]float64{0, 1, 2, 3, 4}, []float64{0, 0, math.NaN(), 0, 0}, make([]float64, 5)); err == nil {
-		t.Error("a lost toe tells contacts")
-	}
-}

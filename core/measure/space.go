@@ -93,16 +93,16 @@ func (p *probe) speedOf(l body.Landmark, k known) float64 {
 // Join sets where this film's camera stood and, when there is another film,
 // finds the points in space that both show. It gives by how much the second
 // film's time runs after the first one's.
-func (s *Sheet) Join(stand *optics.View, other *Aside) (optics.Joined, error) {
+func (s *Sheet) Join(stand *optics.View, other *Aside) (clock.Joined, error) {
 	s.stand, s.spots, s.lost = stand, nil, nil
 	if other == nil {
-		return optics.Joined{}, nil
+		return clock.Joined{}, nil
 	}
 	s.Paired = true
 	if stand == nil {
-		return optics.Joined{}, errors.New("mark points of known places on both films: this one has none yet")
+		return clock.Joined{}, errors.New("mark points of known places on both films: this one has none yet")
 	}
-	both, err := s.shared(other)
+	both, _, err := s.Clocks(other.Film, other.Stamps)
 	if err != nil {
 		return both, err
 	}
@@ -153,44 +153,24 @@ func markU(m Mark) float64 {
 	return m.U
 }
 
-// shared joins the films by the key positions that are stamped on both; both run
-// in real seconds, so one number joins them.
-func (s *Sheet) shared(other *Aside) (optics.Joined, error) {
-	var first, second []float64
-	square := 0.0
+// Clocks joins another film's time to this one's by the key positions that are
+// stamped on both, and names them.
+func (s *Sheet) Clocks(other clock.Film, stamps map[string]int) (j clock.Joined, shared []string, err error) {
+	var here, there []clock.Instant
 	for _, k := range s.Event.Keys {
-		i, on := s.Stamps[k.ID]
-		j, too := other.Stamps[k.ID]
+		f, on := s.Stamps[k.ID]
+		g, too := stamps[k.ID]
 		if !on || !too {
 			continue
 		}
-		a, errA := s.Film.Instant(i, clock.Nature(k.Nature))
-		b, errB := other.Film.Instant(j, clock.Nature(k.Nature))
-		if errA != nil || errB != nil {
-			continue
-		}
-		first, second = append(first, a.T), append(second, b.T)
-		square += a.U*a.U + b.U*b.U
-	}
-	n := float64(len(first))
-	if n == 0 {
-		return optics.Joined{}, errors.New("stamp the same key position on both films: one joins them, two or more check their rates")
-	}
-	u := math.Sqrt(square / n / 2)
-	if len(first) > 1 {
-		fit, err := optics.Join(first, second, u)
-		if err != nil {
-			return fit, err
-		}
-		if math.Abs(fit.Rate-1) > 4*fit.RateU+0.005 {
-			return fit, fmt.Errorf("by their shared stamps one film runs %.3f times as fast as the other: one capture rate is wrong, or they show different attempts", fit.Rate)
+		a, errA := s.Film.Instant(f, clock.Nature(k.Nature))
+		b, errB := other.Instant(g, clock.Nature(k.Nature))
+		if errA == nil && errB == nil {
+			here, there, shared = append(here, a), append(there, b), append(shared, k.ID)
 		}
 	}
-	offset := 0.0
-	for i := range first {
-		offset += (second[i] - first[i]) / n
-	}
-	return optics.Joined{Offset: offset, OffsetU: math.Sqrt(square) / n, Rate: 1}, nil
+	j, err = clock.Align(here, there)
+	return j, shared, err
 }
 
 // stampedAs is the other film's frame of the key position that is stamped here.

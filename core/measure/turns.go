@@ -328,3 +328,10 @@ func orbitPullSpace(p *probe) float64 {
 	pull := mass * r3.Norm(r3.Add(a, r3.Vec{Z: flight.G}))
 	return pull * (1 + p.input(plain("bend of the path"), 0, bendU))
 }
+
+// azimuths are the kinds that give a direction on the dial.
+var azimuths = map[string]bool{"orbit-azimuth": true, "orbit-low": true, "orbit-high": true, "direction": true, "facing": true, "land-azimuth": true}
+
+// IsAzimuth reports whether a kind gives a direction on the dial, which can be
+// read off a clock face.
+func IsAzimuth(kind string) bool { return azimuths[kind] }

@@ -8,7 +8,6 @@ import (
 	"gonum.org/v1/gonum/mat"
 	"gonum.org/v1/gonum/spatial/r2"
 	"gonum.org/v1/gonum/spatial/r3"
-	"gonum.org/v1/gonum/stat"
 )
 
 // View is a camera by the direct linear transformation: eleven numbers that take
@@ -146,48 +145,6 @@ func (m *projection) scale(space []r3.Vec) float64 {
 
 // Px is where a point of space is seen.
 func (v View) Px(p r3.Vec) r2.Vec { return v.at.px(p) }
-
-// Joined puts the second of two films on the first one's time: second = Offset +
-// Rate·first, with standard uncertainties.
-type Joined struct{ Offset, OffsetU, Rate, RateU float64 }
-
-// Join finds it from shared stamps, s, each known to u: two or more tell the
-// rate, one alone is taken to run at the same rate.
-func Join(first, second []float64, u float64) (Joined, error) {
-	n := len(first)
-	if n != len(second) || n == 0 {
-		return Joined{}, errors.New("stamp the same key position on both films: one joins them, two or more check their rates")
-	}
-	both := math.Sqrt2 * u
-	if n == 1 {
-		return Joined{Offset: second[0] - first[0], OffsetU: both, Rate: 1}, nil
-	}
-	m := stat.Mean(first, nil)
-	spread := 0.0
-	for _, t := range first {
-		spread += (t - m) * (t - m)
-	}
-	if spread < 1e-9 {
-		return Joined{}, errors.New("the shared stamps lie at one instant: take some that lie apart")
-	}
-	offset, rate := stat.LinearRegression(first, second, nil, false)
-	if !(rate > 0.02 && rate < 50) {
-		return Joined{}, fmt.Errorf("by these stamps one film runs %.2f times as fast as the other: look at them again", rate)
-	}
-	if n > 2 { // what the stamps themselves say, where that is worse
-		sum := 0.0
-		for i := range first {
-			sum += math.Pow(second[i]-offset-rate*first[i], 2)
-		}
-		both = math.Max(both, math.Sqrt(sum/float64(n-2)))
-	}
-	rateU := both / math.Sqrt(spread)
-	return Joined{offset, math.Hypot(both/math.Sqrt(float64(n)), m*rateU), rate, rateU}, nil
-}
-
-// At is an instant of the first film on the second's time, with its standard
-// uncertainty, given the mean of the instants that joined them.
-func (j Joined) At(t float64) float64 { return j.Offset + j.Rate*t }
 
 // Depth is by how much a part of a known length (m) points toward the camera or
 // away from it when it is seen px long at a scale: foreshortening in scaled

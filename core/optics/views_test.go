@@ -387,51 +387,6 @@ func TestStraightLinesTellTheLens(t *testing.T) {
 	}
 }
 
-func TestFilmsAreJoinedByTheirStamps(t *testing.T) {
-	first := []float64{0.5, 1.2, 2.9, 3.4}
-	var second []float64
-	for _, at := range first {
-		second = append(second, 0.71+1.002*at)
-	}
-	j, err := Join(first, second, 0.004)
-	if err != nil {
-		t.Fatal(err)
-	}
-	near(t, "the offset", j.Offset, 0.71, 1e-9)
-	near(t, "the rate", j.Rate, 1.002, 1e-9)
-	near(t, "an instant", j.At(2), 0.71+2.004, 1e-9)
-	rnd := rand.New(rand.NewPCG(6, 6))
-	offset, rate, n := 0, 0, 2000
-	for range n {
-		var a, b []float64
-		for i, at := range first {
-			a, b = append(a, at+0.004*rnd.NormFloat64()), append(b, second[i]+0.004*rnd.NormFloat64())
-		}
-		j, err := Join(a, b, 0.004)
-		if err != nil {
-			t.Fatal(err)
-		}
-		if math.Abs(j.Offset-0.71) <= 2*j.OffsetU {
-			offset++
-		}
-		if math.Abs(j.Rate-1.002) <= 2*j.RateU {
-			rate++
-		}
-	}
-	if offset < n*93/100 || rate < n*93/100 {
-		t.Errorf("of %d, %d offsets and %d rates lie inside ±2u", n, offset, rate)
-	}
-	one, err := Join([]float64{1}, []float64{3}, 0.002)
-	if err != nil || one.Rate != 1 || one.Offset != 2 || one.OffsetU < 0.0028 {
-		t.Errorf("one stamp joins as %+v: %v", one, err)
-	}
-	for _, bad := range [][2][]float64{{{}, {}}, {{1, 1}, {2, 3}}, {{1, 2}, {5, 4}}, {{1}, {1, 2}}} {
-		if _, err := Join(bad[0], bad[1], 0.002); err == nil {
-			t.Errorf("%v joins", bad)
-		}
-	}
-}
-
 // A shank of 0.43 m, turned out of the picture by an angle, is seen shorter.
 func TestDepthOfForeshortening(t *testing.T) {
 	for _, deg := range []float64{20, 45, 70} {

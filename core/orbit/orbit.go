@@ -60,6 +60,15 @@ func Hour(az Degrees, c Clock, rightHanded bool) float64 {
 	return h
 }
 
+// Face is an azimuth on a clock face as it is said, "7:30", to five minutes.
+func Face(az Degrees, c Clock, rightHanded bool) string {
+	minutes := int(math.Round(Hour(az, c, rightHanded)*12)) * 5
+	if minutes < 60 {
+		minutes += 720
+	}
+	return fmt.Sprintf("%d:%02d", minutes/60, minutes%60)
+}
+
 // Circle through points by least squares (Kåsa's linear fit).
 func Circle(pts []r2.Vec) (centre r2.Vec, radius float64, err error) {
 	if len(pts) < 3 {

@@ -109,7 +109,13 @@ func (e Event) As(variant string) (Event, error) {
 						k.After = append(k.After, Nth(p, n-1))
 					}
 				}
-				k.Prior = nil
+				k.Prior, k.Found = nil, nil
+				for _, f := range was.Found {
+					if times[f] > 0 {
+						f = place(f, was.Repeats, n)
+					}
+					k.Found = append(k.Found, f)
+				}
 				if was.Repeats != "" {
 					k.ID, k.Name = Nth(was.ID, n), fmt.Sprintf("%s %d", was.Name, n)
 				}

@@ -29,6 +29,8 @@ type Event struct {
 	Lengths  []Length           `json:"lengths"`
 	Masses   map[string]float64 `json:"masses,omitempty"` // kg of the rules' implement, by sex
 	Places   []Place            `json:"places,omitempty"` // points whose places are known, for where a camera stood
+	Ground   Ground             `json:"ground"`           // what the feet move on
+	Filming  []string           `json:"filming"`          // what a film of the event must show, for the filming card
 	Wires    map[string]float64 `json:"wires,omitempty"`  // m from the hands to the middle of the implement, by sex
 	Watch    []Pass             `json:"watch"`
 	Keys     []Key              `json:"keys"`
@@ -82,6 +84,7 @@ type Key struct {
 	Lands    string   `json:"lands,omitempty"`  // role of the foot that comes down
 	Lifts    string   `json:"lifts,omitempty"`  // role of the foot that leaves
 	Stance   string   `json:"stance,omitempty"` // role of the supporting leg, where no foot lands or lifts
+	Found    []string `json:"found,omitempty"`  // how paths show it, where no foot lands or lifts: a way of core/split, then points, or key positions for halfway
 }
 
 // Support is the role of the leg that bears the athlete at the key position.
@@ -129,6 +132,13 @@ type Measure struct {
 type Place struct {
 	Name string     `json:"name"`
 	At   [3]float64 `json:"at"`
+}
+
+// Ground is what an event's feet move on: a circle, a runway up to a line, an
+// apron before a bar, or a lane. Across is its width, m.
+type Ground struct {
+	Kind   string  `json:"kind"`
+	Across float64 `json:"across"`
 }
 
 // Band is a target. At and Level narrow it; the most particular one wins.

@@ -77,6 +77,7 @@ type stance struct {
 	kneeIn float64 // degrees that a standing leg's knee falls in
 	leg    swingState
 	high   float64 // ground under a swinging foot, m
+	clear  float64 // by which it passes over it, m
 }
 
 // swingState is a leg by its joints: thigh forward of hanging and out to the
@@ -233,12 +234,17 @@ func (pr *Proportions) leg3(f *figure, s side, st stance) {
 	across := r3.Cross(thigh, back)
 	l.shank = frame{x: r3.Cross(across, r3.Scale(-1, shank)), y: across, z: r3.Scale(-1, shank)}
 	pr.shoe(l, footing{ankle: l.ankle, basis: l.shank.then(rotated(w.foot)), bend: st.foot.bend, pitch: st.foot.pitch})
-	if low := st.high - math.Min(l.heel.Z, math.Min(l.ball.Z, l.toe.Z)); low > 0 {
+	if low := st.high + st.clear - math.Min(l.heel.Z, math.Min(l.ball.Z, l.toe.Z)); low > 0 {
 		foot := footing{ankle: r3.Add(l.ankle, r3.Vec{Z: low}), basis: l.foot, bend: st.foot.bend, pitch: st.foot.pitch}
-		foot.ankle = reach(l.hip, foot.ankle, pr.legLength())
+		if near := pr.leg(folded); r3.Norm(r3.Sub(foot.ankle, l.hip)) < near { // folded so far, the leg drags its foot
+			foot.ankle.Z -= math.Min(st.clear, near-r3.Norm(r3.Sub(foot.ankle, l.hip)))
+		}
 		pr.standOn(l, foot, l.kneeTo)
 	}
 }
+
+// folded is how far a swinging knee is bent to clear the ground, degrees.
+const folded = 24
 
 // standOn bends the leg between its hip and a foot.
 func (pr *Proportions) standOn(l *limbs, foot footing, ahead r3.Vec) {

@@ -43,6 +43,27 @@ func (m *Motion) Centre(t float64) r3.Vec {
 	return c
 }
 
+const (
+	// clearance is how high over the ground a foot that swings low passes, m.
+	clearance = 0.03
+	// clearing is how long it takes to rise so far, and to come down from there, s.
+	clearing = 0.05
+)
+
+// clear is how high over the ground a swinging foot has to be at t: it leaves
+// and meets the ground from above, and does not drag along it.
+func (w *swing) clear(t float64) float64 {
+	free := 1.0
+	if w.first != nil {
+		free = math.Min(free, (t-w.from)/clearing)
+	}
+	if w.last != nil {
+		free = math.Min(free, (w.to-t)/clearing)
+	}
+	free = clamp(free, 0, 1)
+	return clearance * free * (2 - free)
+}
+
 // ease is how long the toes take from the ground's hold into the air, s.
 const ease = 0.05
 
@@ -59,7 +80,7 @@ func (m *Motion) posture(t float64) posture {
 		}
 		st := &p.feet[s]
 		if w := m.swingAt(s, t); w != nil {
-			st.leg, st.high = w.at(t), w.high
+			st.leg, st.high, st.clear = w.at(t), w.high, w.clear(t)
 			free := math.Min((t-w.from)/ease, (w.to-t)/ease)
 			st.foot.bend = 1 - smooth(free)
 			st.foot.pitch = 0

@@ -123,6 +123,10 @@ func (w swingState) list() [7]float64 {
 	return [7]float64{w.flex, w.out, w.turn, stiffKnee(w.knee), w.foot.X, w.foot.Y, w.foot.Z}
 }
 
+// meets is the share of the standing leg's speed that a swinging leg has as its
+// foot comes down; the rest is stopped by the ground.
+const meets = 0.9
+
 func (w *swing) fit() {
 	var xs []float64
 	var ys [7][]float64
@@ -135,8 +139,8 @@ func (w *swing) fit() {
 			ys[i] = append(ys[i], v[i])
 		}
 	}
-	// the leg leaves and meets the ground with the ground's own speed, and has
-	// a moment to give it up or to take it on
+	// the leg leaves the ground with the ground's own speed and meets it with
+	// nearly that, and has a moment to give it up or to take it on
 	first, last := w.to, w.from
 	if n := len(w.knots); n > 0 {
 		first, last = w.knots[0].t, w.knots[n-1].t
@@ -154,7 +158,7 @@ func (w *swing) fit() {
 		}
 		return v
 	}
-	after, before := math.Min(0.045, 0.5*(first-w.from)), math.Min(0.020, 0.5*(w.to-last))
+	after, before := math.Min(0.030, 0.5*(first-w.from)), math.Min(0.020, 0.5*(w.to-last))
 	if w.first != nil {
 		put(w.from, w.first.list())
 		put(w.from+after, coast(w.first.list(), w.v0, after, 0.3, 1))
@@ -165,13 +169,16 @@ func (w *swing) fit() {
 		}
 	}
 	if w.last != nil {
-		put(w.to-before, coast(w.last.list(), w.v1, -before, 0.88, 2.8))
+		put(w.to-before, coast(w.last.list(), w.v1, -before, 0.8, 2.8))
 		put(w.to, w.last.list())
 	}
 	if len(xs) == 0 {
 		put(w.from, [7]float64{10, 3, 0, 150, 0, 20, 0})
 	}
 	v0, v1 := given(w.v0, math.Max(after, 0.01)), given(w.v1, math.Max(before, 0.01))
+	for i := range v1 {
+		v1[i] *= meets
+	}
 	for i := range ys {
 		w.s[i] = newSpline(xs, ys[i], v0[i], v1[i])
 	}

@@ -15,6 +15,7 @@ import (
 	"neokinema/core/measure"
 	"neokinema/core/playbook"
 	"neokinema/core/sim"
+	"neokinema/core/split"
 	"neokinema/server/reading"
 	"neokinema/server/store"
 	"neokinema/server/studio"
@@ -226,6 +227,27 @@ func (e ClipStatus) Valid() bool {
 	}
 }
 
+// Defines values for DialWishDial.
+const (
+	DialWishDialClockA  DialWishDial = "clock-a"
+	DialWishDialClockB  DialWishDial = "clock-b"
+	DialWishDialDegrees DialWishDial = "degrees"
+)
+
+// Valid indicates whether the value is a known member of the DialWishDial enum.
+func (e DialWishDial) Valid() bool {
+	switch e {
+	case DialWishDialClockA:
+		return true
+	case DialWishDialClockB:
+		return true
+	case DialWishDialDegrees:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FilmingState.
 const (
 	FilmingStateCancelled FilmingState = "cancelled"
@@ -310,6 +332,27 @@ func (e SimWishSide) Valid() bool {
 	case SimWishSideL:
 		return true
 	case SimWishSideR:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for StateDial.
+const (
+	StateDialClockA  StateDial = "clock-a"
+	StateDialClockB  StateDial = "clock-b"
+	StateDialDegrees StateDial = "degrees"
+)
+
+// Valid indicates whether the value is a known member of the StateDial enum.
+func (e StateDial) Valid() bool {
+	switch e {
+	case StateDialClockA:
+		return true
+	case StateDialClockB:
+		return true
+	case StateDialDegrees:
 		return true
 	default:
 		return false
@@ -424,6 +467,25 @@ type BenchSide string
 // Calibration defines model for Calibration.
 type Calibration = store.Calibration
 
+// Candidate defines model for Candidate.
+type Candidate struct {
+	Checks []Check             `json:"checks"`
+	Clip   *openapi_types.UUID `json:"clip,omitempty"`
+	Day    string              `json:"day"`
+	First  *int                `json:"first,omitempty"`
+	Id     openapi_types.UUID  `json:"id"`
+	Marks  int                 `json:"marks"`
+	Number int                 `json:"number"`
+
+	// Picked why this one is worked on
+	Picked *string        `json:"picked,omitempty"`
+	Place  string         `json:"place"`
+	Stamps map[string]int `json:"stamps"`
+
+	// Version of the clip's decoding, for its pictures' addresses
+	Version *string `json:"version,omitempty"`
+}
+
 // Change a value that is not what it was
 type Change = measure.Change
 
@@ -501,6 +563,9 @@ type ClipPart struct {
 	Width *int `json:"width,omitempty"`
 }
 
+// Clocks defines model for Clocks.
+type Clocks = reading.Clocks
+
 // Command defines model for Command.
 type Command = store.Command
 
@@ -515,6 +580,14 @@ type Credentials struct {
 	Name     string `json:"name"`
 	Password string `json:"password"`
 }
+
+// DialWish defines model for DialWish.
+type DialWish struct {
+	Dial DialWishDial `json:"dial"`
+}
+
+// DialWishDial defines model for DialWish.Dial.
+type DialWishDial string
 
 // Disk defines model for Disk.
 type Disk struct {
@@ -592,6 +665,9 @@ type Following struct {
 
 // FollowingState defines model for Following.State.
 type FollowingState string
+
+// Ground defines model for Ground.
+type Ground = measure.Ground
 
 // Holdings defines model for Holdings.
 type Holdings = store.Holdings
@@ -750,6 +826,9 @@ type NewTokenAnswer struct {
 // Note defines model for Note.
 type Note = reading.Note
 
+// Number defines model for Number.
+type Number = measure.Number
+
 // Offer defines model for Offer.
 type Offer = coach.Offer
 
@@ -790,6 +869,14 @@ type Path = store.Path
 // PedalMove defines model for PedalMove.
 type PedalMove = blocks.Move
 
+// PickWish defines model for PickWish.
+type PickWish struct {
+	Why string `json:"why"`
+}
+
+// Pinned defines model for Pinned.
+type Pinned = split.Pinned
+
 // Places points of the world whose places are known, as the film shows them
 type Places = store.Places
 
@@ -806,6 +893,12 @@ type PreviewWish struct {
 type Problem struct {
 	Message string `json:"message"`
 }
+
+// Proposal defines model for Proposal.
+type Proposal = split.Proposal
+
+// Proposals defines model for Proposals.
+type Proposals = reading.Proposals
 
 // Ramp defines model for Ramp.
 type Ramp = store.Ramp
@@ -824,6 +917,9 @@ type Repeats = store.Repeats
 
 // Root defines model for Root.
 type Root = judge.Root
+
+// Round defines model for Round.
+type Round = split.Row
 
 // ScaleLine defines model for ScaleLine.
 type ScaleLine = store.ScaleLine
@@ -933,6 +1029,9 @@ type Space struct {
 // Span defines model for Span.
 type Span = reading.Phase
 
+// Spoke defines model for Spoke.
+type Spoke = split.Spoke
+
 // Spot defines model for Spot.
 type Spot = store.Spot
 
@@ -941,13 +1040,19 @@ type State struct {
 	Club *string `json:"club,omitempty"`
 
 	// Demo started as demo
-	Demo bool    `json:"demo"`
-	Name *string `json:"name,omitempty"`
-	Role *string `json:"role,omitempty"`
+	Demo bool `json:"demo"`
+
+	// Dial how directions are read
+	Dial *StateDial `json:"dial,omitempty"`
+	Name *string    `json:"name,omitempty"`
+	Role *string    `json:"role,omitempty"`
 
 	// SetUp somebody has an account
 	SetUp bool `json:"setUp"`
 }
+
+// StateDial how directions are read
+type StateDial string
 
 // Subject defines model for Subject.
 type Subject = store.Subject
@@ -971,6 +1076,9 @@ type Token struct {
 // Variant defines model for Variant.
 type Variant = playbook.Variant
 
+// Wheel defines model for Wheel.
+type Wheel = split.Wheel
+
 // WhoseAttempt defines model for WhoseAttempt.
 type WhoseAttempt struct {
 	Athlete openapi_types.UUID `json:"athlete"`
@@ -988,10 +1096,22 @@ type GetPedalParams struct {
 	Pitch float64 `form:"pitch" json:"pitch"`
 }
 
+// GetPinParams defines parameters for GetPin.
+type GetPinParams struct {
+	Landmark string `form:"landmark" json:"landmark"`
+	Frame    int    `form:"frame" json:"frame"`
+	To       int    `form:"to" json:"to"`
+}
+
 // GetRatesParams defines parameters for GetRates.
 type GetRatesParams struct {
 	// Gravity local acceleration of free fall, m/s²
 	Gravity *float64 `form:"gravity,omitempty" json:"gravity,omitempty"`
+}
+
+// GetSheetParams defines parameters for GetSheet.
+type GetSheetParams struct {
+	All *bool `form:"all,omitempty" json:"all,omitempty"`
 }
 
 // PutBytesParams defines parameters for PutBytes.
@@ -1015,6 +1135,12 @@ type GetLoudnessParams struct {
 type GetPlaybookParams struct {
 	// Variant how the event is done; without it the first
 	Variant *string `form:"variant,omitempty" json:"variant,omitempty"`
+}
+
+// GetPosesParams defines parameters for GetPoses.
+type GetPosesParams struct {
+	Variant *string `form:"variant,omitempty" json:"variant,omitempty"`
+	View    *string `form:"view,omitempty" json:"view,omitempty"`
 }
 
 // AddAccountJSONRequestBody defines body for AddAccount for application/json ContentType.
@@ -1047,6 +1173,9 @@ type FollowJSONRequestBody = NewFollowing
 // AddOtherJSONRequestBody defines body for AddOther for application/json ContentType.
 type AddOtherJSONRequestBody = NewOther
 
+// PickAttemptJSONRequestBody defines body for PickAttempt for application/json ContentType.
+type PickAttemptJSONRequestBody = PickWish
+
 // PreviewJSONRequestBody defines body for Preview for application/json ContentType.
 type PreviewJSONRequestBody = PreviewWish
 
@@ -1055,6 +1184,9 @@ type MoveClipJSONRequestBody = Move
 
 // ChooseClipJSONRequestBody defines body for ChooseClip for application/json ContentType.
 type ChooseClipJSONRequestBody = ClipPart
+
+// SetDialJSONRequestBody defines body for SetDial for application/json ContentType.
+type SetDialJSONRequestBody = DialWish
 
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody = PasswordChange
@@ -1133,6 +1265,9 @@ type ServerInterface interface {
 	// AddClip Declares a film that will be uploaded. Safe to send twice.
 	// (POST /api/attempts/{id}/clips)
 	AddClip(ctx *echo.Context, id Id) error
+	// GetClocks How the clocks of an attempt's two films lie to each other.
+	// (GET /api/attempts/{id}/clocks)
+	GetClocks(ctx *echo.Context, id Id) error
 	// DoCommand Changes one thing. Safe to send twice.
 	// (POST /api/attempts/{id}/commands)
 	DoCommand(ctx *echo.Context, id Id) error
@@ -1151,15 +1286,27 @@ type ServerInterface interface {
 	// GetPedal Where the front pedal must stand for the front knee to have its angle at set.
 	// (GET /api/attempts/{id}/pedal)
 	GetPedal(ctx *echo.Context, id Id, params GetPedalParams) error
+	// PickAttempt Says that this attempt of its session is the one to work on, and why.
+	// (POST /api/attempts/{id}/pick)
+	PickAttempt(ctx *echo.Context, id Id) error
+	// GetPin How far a landmark leaves the spot of the world where it is on a picture.
+	// (GET /api/attempts/{id}/pin)
+	GetPin(ctx *echo.Context, id Id, params GetPinParams) error
 	// Preview Values on one frame as if the landmarks stood there; stores nothing.
 	// (POST /api/attempts/{id}/preview)
 	Preview(ctx *echo.Context, id Id) error
+	// GetProposals Key positions that are not stamped, found on followed points or told by the other film.
+	// (GET /api/attempts/{id}/proposals)
+	GetProposals(ctx *echo.Context, id Id) error
 	// GetRates All that tells at which rate the clip was filmed, and where it disagrees.
 	// (GET /api/attempts/{id}/rates)
 	GetRates(ctx *echo.Context, id Id, params GetRatesParams) error
 	// GetReading Values, verdicts, faults and causes of the attempt's present version.
 	// (GET /api/attempts/{id}/reading)
 	GetReading(ctx *echo.Context, id Id) error
+	// GetSheet The same athlete's attempts at the same event, of the session or of all, to choose from.
+	// (GET /api/attempts/{id}/sheet)
+	GetSheet(ctx *echo.Context, id Id, params GetSheetParams) error
 	// GetStrip The key strip: one row of key positions with figure, angles and times.
 	// (GET /api/attempts/{id}/strip.png)
 	GetStrip(ctx *echo.Context, id Id) error
@@ -1199,6 +1346,9 @@ type ServerInterface interface {
 	// GetSound The sound track of the kept pictures, by the time of the file.
 	// (GET /api/clips/{id}/sound.wav)
 	GetSound(ctx *echo.Context, id Id) error
+	// SetDial Keeps how an account reads directions.
+	// (POST /api/dial)
+	SetDial(ctx *echo.Context) error
 	// GetDisk How much room films take and how much is left.
 	// (GET /api/disk)
 	GetDisk(ctx *echo.Context) error
@@ -1232,6 +1382,12 @@ type ServerInterface interface {
 
 	// (GET /api/playbook/{event})
 	GetPlaybook(ctx *echo.Context, event string, params GetPlaybookParams) error
+	// GetFilmingCard How the event is filmed: where to stand, how high, at what rate, what must be in the picture.
+	// (GET /api/playbook/{event}/filming.pdf)
+	GetFilmingCard(ctx *echo.Context, event string) error
+	// GetPoses The simulated athlete's figure at each key position.
+	// (GET /api/playbook/{event}/poses)
+	GetPoses(ctx *echo.Context, event string, params GetPosesParams) error
 
 	// (GET /api/practice)
 	GetScores(ctx *echo.Context) error
@@ -1518,6 +1674,22 @@ func (w *ServerInterfaceWrapper) AddClip(ctx *echo.Context) error {
 	return err
 }
 
+// GetClocks converts echo context to params.
+func (w *ServerInterfaceWrapper) GetClocks(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetClocks(ctx, id)
+	return err
+}
+
 // DoCommand converts echo context to params.
 func (w *ServerInterfaceWrapper) DoCommand(ctx *echo.Context) error {
 	var err error
@@ -1630,6 +1802,61 @@ func (w *ServerInterfaceWrapper) GetPedal(ctx *echo.Context) error {
 	return err
 }
 
+// PickAttempt converts echo context to params.
+func (w *ServerInterfaceWrapper) PickAttempt(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PickAttempt(ctx, id)
+	return err
+}
+
+// GetPin converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPin(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetPinParams
+	// ------------- Required query parameter "landmark" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "landmark", ctx.QueryParams(), &params.Landmark, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter landmark: %s", err))
+	}
+
+	// ------------- Required query parameter "frame" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "frame", ctx.QueryParams(), &params.Frame, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter frame: %s", err))
+	}
+
+	// ------------- Required query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "to", ctx.QueryParams(), &params.To, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter to: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPin(ctx, id, params)
+	return err
+}
+
 // Preview converts echo context to params.
 func (w *ServerInterfaceWrapper) Preview(ctx *echo.Context) error {
 	var err error
@@ -1643,6 +1870,22 @@ func (w *ServerInterfaceWrapper) Preview(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.Preview(ctx, id)
+	return err
+}
+
+// GetProposals converts echo context to params.
+func (w *ServerInterfaceWrapper) GetProposals(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetProposals(ctx, id)
 	return err
 }
 
@@ -1684,6 +1927,31 @@ func (w *ServerInterfaceWrapper) GetReading(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetReading(ctx, id)
+	return err
+}
+
+// GetSheet converts echo context to params.
+func (w *ServerInterfaceWrapper) GetSheet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetSheetParams
+	// ------------- Optional query parameter "all" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "all", ctx.QueryParams(), &params.All, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter all: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetSheet(ctx, id, params)
 	return err
 }
 
@@ -1938,6 +2206,15 @@ func (w *ServerInterfaceWrapper) GetSound(ctx *echo.Context) error {
 	return err
 }
 
+// SetDial converts echo context to params.
+func (w *ServerInterfaceWrapper) SetDial(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetDial(ctx)
+	return err
+}
+
 // GetDisk converts echo context to params.
 func (w *ServerInterfaceWrapper) GetDisk(ctx *echo.Context) error {
 	var err error
@@ -2078,6 +2355,54 @@ func (w *ServerInterfaceWrapper) GetPlaybook(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetPlaybook(ctx, event, params)
+	return err
+}
+
+// GetFilmingCard converts echo context to params.
+func (w *ServerInterfaceWrapper) GetFilmingCard(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "event" -------------
+	var event string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "event", ctx.Param("event"), &event, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter event: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetFilmingCard(ctx, event)
+	return err
+}
+
+// GetPoses converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPoses(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "event" -------------
+	var event string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "event", ctx.Param("event"), &event, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter event: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetPosesParams
+	// ------------- Optional query parameter "variant" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "variant", ctx.QueryParams(), &params.Variant, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter variant: %s", err))
+	}
+
+	// ------------- Optional query parameter "view" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "view", ctx.QueryParams(), &params.View, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter view: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPoses(ctx, event, params)
 	return err
 }
 
@@ -2307,12 +2632,20 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/practice", wrapper.Practise, options.OperationMiddlewares["practise"]...)
 	router.POST(options.BaseURL+"/api/practice/:id", wrapper.AnswerPractice, options.OperationMiddlewares["answerPractice"]...)
 	router.GET(options.BaseURL+"/api/playbook/:event", wrapper.GetPlaybook, options.OperationMiddlewares["getPlaybook"]...)
+	router.GET(options.BaseURL+"/api/playbook/:event/poses", wrapper.GetPoses, options.OperationMiddlewares["getPoses"]...)
+	router.GET(options.BaseURL+"/api/playbook/:event/filming.pdf", wrapper.GetFilmingCard, options.OperationMiddlewares["getFilmingCard"]...)
+	router.POST(options.BaseURL+"/api/dial", wrapper.SetDial, options.OperationMiddlewares["setDial"]...)
 	router.POST(options.BaseURL+"/api/attempts", wrapper.LogAttempt, options.OperationMiddlewares["logAttempt"]...)
 	router.DELETE(options.BaseURL+"/api/attempts/:id", wrapper.EraseAttempt, options.OperationMiddlewares["eraseAttempt"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id", wrapper.GetBench, options.OperationMiddlewares["getBench"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/other", wrapper.AddOther, options.OperationMiddlewares["addOther"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/commands", wrapper.DoCommand, options.OperationMiddlewares["doCommand"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/reading", wrapper.GetReading, options.OperationMiddlewares["getReading"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/proposals", wrapper.GetProposals, options.OperationMiddlewares["getProposals"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/clocks", wrapper.GetClocks, options.OperationMiddlewares["getClocks"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/pin", wrapper.GetPin, options.OperationMiddlewares["getPin"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/sheet", wrapper.GetSheet, options.OperationMiddlewares["getSheet"]...)
+	router.POST(options.BaseURL+"/api/attempts/:id/pick", wrapper.PickAttempt, options.OperationMiddlewares["pickAttempt"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/moved", wrapper.GetMoved, options.OperationMiddlewares["getMoved"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/preview", wrapper.Preview, options.OperationMiddlewares["preview"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/followings", wrapper.GetLatestFollowing, options.OperationMiddlewares["getLatestFollowing"]...)

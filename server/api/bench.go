@@ -249,6 +249,18 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in store.Command) error 
 	case "stamp":
 		_, ok = e.Key(in.Place)
 		what = in.Place
+	case "stamps":
+		for place := range in.Stamps {
+			if _, is := e.Key(place); !is {
+				ok, what = false, place
+			}
+		}
+	case "rejected":
+		for _, place := range in.Rejected {
+			if _, is := e.Key(place); !is {
+				ok, what = false, place
+			}
+		}
 	case "landmark":
 		ok, what = landmarkOf(in.Landmark), in.Landmark
 	case "repeats":

@@ -1,6 +1,7 @@
 package api
 
 import (
+	"cmp"
 	"net"
 	"net/http"
 	"strings"
@@ -20,7 +21,8 @@ func (s *Server) state(c *echo.Context, a store.Account) error {
 	}
 	out := State{Demo: s.DemoLogin != "", SetUp: has}
 	if a.Name != "" {
-		out.Name, out.Club, out.Role = &a.Name, &a.Club, &a.Role
+		dial := StateDial(cmp.Or(a.Dial, "degrees"))
+		out.Name, out.Club, out.Role, out.Dial = &a.Name, &a.Club, &a.Role, &dial
 	}
 	return c.JSON(http.StatusOK, out)
 }

@@ -29,6 +29,7 @@ func bodies(ids map[string]string) map[string]any {
 		"addAccount":     map[string]any{"id": store.NewID(), "name": "N", "login": "nils", "password": password},
 		"resetPassword":  map[string]any{"password": password},
 		"changePassword": map[string]any{"now": password, "password": password}, "addToken": map[string]any{"name": "script"},
+		"setDial": map[string]any{"dial": "clock-a"}, "pickAttempt": map[string]any{"why": "theirs"},
 	}
 }
 
@@ -36,7 +37,7 @@ func bodies(ids map[string]string) map[string]any {
 var own = map[string]bool{
 	"getState": true, "signIn": true, "signInDemo": true, "signInOwner": true, "signOut": true, "getToday": true, "getPlaybook": true, "listTokens": true, "addToken": true,
 	"changePassword": true, "signOutEverywhere": true, "getDisk": true, "exportAttempts": true, "exportMeasures": true, "addAthlete": true, "revokeToken": true,
-	"getSim": true, "moveSim": true, "getScores": true, "practise": true,
+	"getPoses": true, "getFilmingCard": true, "setDial": true, "getSim": true, "moveSim": true, "getScores": true, "practise": true,
 }
 
 // owners are the operations that only a club's owner may ask for.
@@ -122,8 +123,11 @@ func (h *house) walk(ids map[string]string, visit func(op *openapi3.Operation, m
 		filled := strings.NewReplacer("{id}", id, "{n}", "0", "{event}", "sprint-start").Replace(path)
 		for method, op := range item.Operations() {
 			at := filled
-			if op.OperationID == "getPedal" {
+			switch op.OperationID {
+			case "getPedal":
 				at += "?target=90&pitch=0.025"
+			case "getPin":
+				at += "?landmark=hip.L&frame=0&to=9"
 			}
 			visit(op, method, at, bodies(ids)[op.OperationID])
 			n++

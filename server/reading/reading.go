@@ -4,6 +4,7 @@ package reading
 
 import (
 	"fmt"
+	"slices"
 	"time"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -16,12 +17,14 @@ import (
 	"neokinema/core/judge"
 	"neokinema/core/measure"
 	"neokinema/core/optics"
+	"neokinema/core/orbit"
 	"neokinema/core/playbook"
+	"neokinema/core/split"
 	"neokinema/server/store"
 )
 
 // Rules names the rules by which a run was computed; it changes with them.
-const Rules = "2026-11-h"
+const Rules = "2026-11-i"
 
 // Phase is a phase with its duration.
 type Phase struct {
@@ -94,15 +97,25 @@ type Reading struct {
 	Follows []measure.Followed  `json:"follows"`
 	MarkU   float64             `json:"markU"` // placing error, px of the original
 	Space   Space               `json:"space"`
+	Rounds  []split.Row         `json:"rounds"` // measures and durations over turns or strides
+	Wheel   *split.Wheel        `json:"wheel,omitempty"`
+	Ground  *measure.Ground     `json:"ground,omitempty"`
+	Dials   map[string]Dial     `json:"dials"` // azimuths on clock faces, by value
 	Options []Option            `json:"options"`
 	Refilm  string              `json:"refilm"` // usual day, counted from the session
+}
+
+// Dial is a direction on both clock faces.
+type Dial struct {
+	A string `json:"a"`
+	B string `json:"b"`
 }
 
 // Read computes a reading.
 func Read(e playbook.Event, b store.Bench, pts []int64, other *Other) (Reading, error) {
 	out := Reading{
 		Version: b.Attempt.Version, Order: []string{}, Beats: []Beat{}, Phases: []Phase{}, Notes: []Note{}, Rests: []Rest{}, Options: []Option{}, TimesU: []float64{}, Extras: []measure.Extra{}, Follows: []measure.Followed{},
-		Needs: map[string][]string{}, MarkU: MarkU(b), Refilm: coach.Refilm(b.Attempt.Day).Format(time.DateOnly),
+		Dials: map[string]Dial{}, Needs: map[string][]string{}, MarkU: MarkU(b), Refilm: coach.Refilm(b.Attempt.Day).Format(time.DateOnly),
 	}
 	sheet, err := Sheet(e, b, pts)
 	if err != nil {
@@ -112,7 +125,19 @@ func Read(e playbook.Event, b store.Bench, pts []int64, other *Other) (Reading, 
 	if o := e.OutOfOrder(b.Stamps); o != nil {
 		out.Order = o
 	}
-	out.Reading = judge.Read(e, sheet.Who, measure.All(sheet), b.Looks)
+	values := measure.All(sheet)
+	out.Reading = judge.Read(e, sheet.Who, values, b.Looks)
+	out.Rounds, out.Ground = split.Rounds(sheet, values), measure.GroundOf(sheet)
+	out.Wheel = split.WheelOf(sheet, values, func(key string) string {
+		i := slices.IndexFunc(out.Values, func(v judge.Judged) bool { return v.Key == key })
+		return string(out.Values[i].Verdict)
+	})
+	right := sheet.Roles["throwing"] == body.Right
+	for _, v := range values {
+		if m, _ := e.Measure(v.Measure); v.Known() && measure.IsAzimuth(m.Kind) {
+			out.Dials[v.Key] = Dial{orbit.Face(v.Value, orbit.ClockA, right), orbit.Face(v.Value, orbit.ClockB, right)}
+		}
+	}
 	for _, k := range e.Keys {
 		list := []string{}
 		for _, l := range sheet.Needs(k.ID) {

@@ -4,6 +4,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r2"
 	"gonum.org/v1/gonum/spatial/r3"
 
+	"neokinema/core/clock"
 	"neokinema/core/measure"
 	"neokinema/core/optics"
 	"neokinema/core/playbook"
@@ -91,7 +92,7 @@ func join(s *measure.Sheet, e playbook.Event, b store.Bench, other *Other) Space
 	}
 	there, err := Sheet(e, other.Bench, other.PTS)
 	if err == nil {
-		var both optics.Joined
+		var both clock.Joined
 		if both, err = s.Join(view, &measure.Aside{Film: there.Film, Stamps: there.Stamps, Marks: there.Marks, Camera: there.Camera, View: *theirs}); err == nil {
 			out.Joined, out.Offset, out.OffsetU = true, both.Offset, both.OffsetU
 			out.Points, out.Lost = s.Spots()

@@ -17,9 +17,10 @@ type Account struct {
 	Name         string    `db:"name"`
 	Role         string    `db:"role"`
 	PasswordHash string    `db:"password_hash"`
+	Dial         string    `db:"dial"` // how directions are read
 }
 
-const selectAccount = `select a.id, a.club_id, c.name as club, a.login, a.name, a.role, a.password_hash
+const selectAccount = `select a.id, a.club_id, c.name as club, a.login, a.name, a.role, a.password_hash, a.dial
 from account a join club c on c.id = a.club_id`
 
 // AddClub makes a club with its first account.
@@ -132,7 +133,7 @@ func (s *Store) SignIn(ctx context.Context, tokenHash []byte, account uuid.UUID,
 func (s *Store) SignedIn(ctx context.Context, tokenHash []byte) (Account, error) {
 	var a Account
 	err := s.Pool.QueryRow(ctx, selectAccount+` join sign_in i on i.account_id = a.id where i.token_hash = $1 and i.expires > now()`, tokenHash).
-		Scan(&a.ID, &a.ClubID, &a.Club, &a.Login, &a.Name, &a.Role, &a.PasswordHash)
+		Scan(&a.ID, &a.ClubID, &a.Club, &a.Login, &a.Name, &a.Role, &a.PasswordHash, &a.Dial)
 	return a, missing(err)
 }
 
@@ -175,5 +176,14 @@ func (s *Store) Loaded(ctx context.Context, name string) (bool, error) {
 // SetLoaded notes that something is loaded.
 func (s *Store) SetLoaded(ctx context.Context, name string) error {
 	_, err := s.DB.ExecContext(ctx, `insert into loaded (name) values ($1) on conflict do nothing`, name)
+	return err
+}
+
+// SetDial keeps how an account reads directions: degrees, clock-a or clock-b.
+func (s *Store) SetDial(ctx context.Context, id uuid.UUID, dial string) error {
+	if dial != "degrees" && dial != "clock-a" && dial != "clock-b" {
+		return invalid("directions are read in degrees, or off clock A or clock B")
+	}
+	_, err := s.DB.ExecContext(ctx, `update account set dial = $2 where id = $1`, id, dial)
 	return err
 }

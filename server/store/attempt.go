@@ -100,3 +100,39 @@ func (s *Store) Attempts(ctx context.Context, viewer uuid.UUID, limit int) ([]Li
 		where p.other_of is null and `+mine+` order by e.day desc, p.made desc limit $2`, viewer, limit)
 	return out, err
 }
+
+// Candidate is an attempt among those beside which it is chosen.
+type Candidate struct {
+	Line
+	Picked *string `db:"picked"` // why it was picked
+}
+
+// Beside are the attempts of the same athlete at the same event, of an attempt's
+// session or of all sessions, the latest session first.
+func (s *Store) Beside(ctx context.Context, viewer, id uuid.UUID, all bool) ([]Candidate, error) {
+	out := []Candidate{}
+	err := s.DB.SelectContext(ctx, &out, `select `+attemptColumns+`, t.name as athlete, c.id as clip, c.status, c.first, c.capture_rate, p.picked,
+			(select count(*) from stamp where attempt_id = p.id) as stamps,
+			(select count(*) from landmark where attempt_id = p.id) as marks
+		from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
+		join attempt q on q.athlete_id = p.athlete_id and q.event = p.event and (q.session_id = p.session_id or $3)
+		left join clip c on c.attempt_id = p.id
+		where q.id = $2 and p.other_of is null and `+mine+` order by e.day desc, p.number limit 60`, viewer, id, all)
+	if err == nil && len(out) == 0 {
+		return nil, ErrNotFound
+	}
+	return out, err
+}
+
+// Pick says that an attempt is the one of its athlete's at that event and
+// session to be worked on, and why; no other one is any more.
+func (s *Store) Pick(ctx context.Context, viewer, id uuid.UUID, why string) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		if err := ownAttempt(ctx, tx, viewer, id); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `update attempt p set picked = case when p.id = $1 then $2 end from attempt q
+			where q.id = $1 and q.athlete_id = p.athlete_id and q.event = p.event and q.session_id = p.session_id`, id, why)
+		return err
+	})
+}

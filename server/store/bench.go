@@ -49,6 +49,8 @@ type Calibration struct {
 
 	Places *Places `json:"places,omitempty"`
 
+	Rejected []string `json:"rejected,omitempty"` // key positions whose proposals are not wanted
+
 	OriginFrame *int       `json:"originFrame,omitempty"` // the picture on which the origin was marked
 	Followed    *uuid.UUID `json:"followed,omitempty"`    // the following that is measured with
 }
@@ -180,7 +182,7 @@ func readBench(ctx context.Context, tx *sqlx.Tx, viewer, id uuid.UUID) (Bench, e
 const selectInput = `select
 	coalesce((select json_object_agg(place, frame) from stamp where attempt_id = $1), '{}') as stamps,
 	coalesce((select json_agg(json_build_object('frame', frame, 'name', name, 'x', x, 'y', y, 'source', source) order by frame, name) from landmark where attempt_id = $1), '[]') as landmarks,
-	coalesce((select json_build_object('scale', scale, 'level', level, 'origin', origin, 'known', known, 'ramp', ramp, 'subject', subject, 'repeats', repeats, 'places', places, 'originFrame', origin_frame, 'followed', followed)
+	coalesce((select json_build_object('scale', scale, 'level', level, 'origin', origin, 'known', known, 'ramp', ramp, 'subject', subject, 'repeats', repeats, 'places', places, 'rejected', rejected, 'originFrame', origin_frame, 'followed', followed)
 		from calibration where attempt_id = $1), '{}') as calibration,
 	coalesce((select json_object_agg(look, verdict) from look where attempt_id = $1), '{}') as looks,
 	coalesce((select json_object_agg(kind, words) from note where attempt_id = $1), '{}') as notes,

@@ -20,6 +20,8 @@ type Command struct {
 	Kind    string    `json:"kind"`
 
 	Place      string          `json:"place,omitempty"`      // stamp
+	Stamps     map[string]*int `json:"stamps,omitempty"`     // stamps: several at once; null takes one off
+	Rejected   []string        `json:"rejected,omitempty"`   // rejected: proposals that are not wanted
 	Frame      *int            `json:"frame,omitempty"`      // stamp, landmark, origin
 	Landmark   string          `json:"landmark,omitempty"`   // landmark
 	At         *Spot           `json:"at,omitempty"`         // landmark, origin
@@ -61,6 +63,9 @@ type Conflict struct{ Theirs Bench }
 func (Conflict) Error() string {
 	return "this attempt was changed elsewhere in the meantime: look at the newer state, then decide whether to make your change again"
 }
+
+const setStamp = `insert into stamp (attempt_id, place, frame) values ($1, $2, $3)
+	on conflict (attempt_id, place) do update set frame = excluded.frame`
 
 // MostFocuses an attempt may carry.
 const MostFocuses = 2
@@ -177,8 +182,33 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 		if err := onFilm(before, *c.Frame); err != nil {
 			return back, err
 		}
-		return back, exec(`insert into stamp (attempt_id, place, frame) values ($1, $2, $3)
-			on conflict (attempt_id, place) do update set frame = excluded.frame`, c.Place, *c.Frame)
+		return back, exec(setStamp, c.Place, *c.Frame)
+
+	case "stamps":
+		back.Stamps = map[string]*int{}
+		for place, frame := range c.Stamps {
+			back.Stamps[place] = nil
+			if old, ok := before.Stamps[place]; ok {
+				back.Stamps[place] = &old
+			}
+			if frame == nil {
+				if err := exec(`delete from stamp where attempt_id = $1 and place = $2`, place); err != nil {
+					return back, err
+				}
+				continue
+			}
+			if err := onFilm(before, *frame); err != nil {
+				return back, err
+			}
+			if err := exec(setStamp, place, *frame); err != nil {
+				return back, err
+			}
+		}
+		return back, nil
+
+	case "rejected":
+		back.Rejected = before.Calibration.Rejected
+		return back, calibrate(exec, "rejected", &c.Rejected)
 
 	case "landmark":
 		return landmark(before, c, back, exec)

@@ -3,14 +3,12 @@ package truth
 import (
 	"fmt"
 	"math"
-	"strings"
 	"testing"
 
 	"gonum.org/v1/gonum/spatial/r2"
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"neokinema/core/body"
-	"neokinema/core/footfall"
 	"neokinema/core/orbit"
 	"neokinema/core/sim"
 )
@@ -29,53 +27,6 @@ func followed(t testing.TB, event, variant, view string, rate float64, side body
 		t.Fatal(err)
 	}
 	return f
-}
-
-// Contacts that are read off the paths of toe and heel lie within a few
-// pictures of the simulated runner's own.
-func TestContactsFromPaths(t *testing.T) {
-	for _, variant := range []string{"easy", "fast"} {
-		f := followed(t, "running", variant, "side-open", 240, body.Right)
-		for _, side := range []string{"L", "R"} {
-			var at, toe, heel []float64
-			var down []bool
-			for _, frame := range f.Film {
-				at = append(at, frame.T)
-				toe = append(toe, frame.World[body.Landmark("toe."+side)][2])
-				heel = append(heel, frame.World[body.Landmark("heel."+side)][2])
-				down = append(down, strings.Contains(frame.Supports, side))
-			}
-			touches, err := footfall.FromPaths(at, toe, heel)
-			if err != nil {
-				t.Fatal(err)
-			}
-			found := 0
-			for i := 1; i < len(down); i++ {
-				if !down[i] || down[i-1] {
-					continue
-				}
-				end := i
-				for end < len(down) && down[end] {
-					end++
-				}
-				if end == len(down) {
-					continue
-				}
-				best := math.Inf(1)
-				for _, touch := range touches {
-					if touch.Down >= 0 && touch.Off >= 0 {
-						best = math.Min(best, math.Max(math.Abs(at[touch.Down]-at[i]), math.Abs(at[touch.Off]-at[end])))
-					}
-				}
-				if found++; best > 0.025 {
-					t.Errorf("%s, %s: the contact from picture %d to %d is found %.3f s off: %v", variant, side, i, end, best, touches)
-				}
-			}
-			if found == 0 {
-				t.Errorf("%s, %s: no contact in the film", variant, side)
-			}
-		}
-	}
 }
 
 // A simulated hammer's orbits are found from its path in space, and from behind

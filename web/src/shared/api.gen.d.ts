@@ -471,6 +471,61 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/playbook/{event}/poses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                event: string;
+            };
+            cookie?: never;
+        };
+        /** The simulated athlete's figure at each key position. */
+        get: operations["getPoses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/playbook/{event}/filming.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                event: string;
+            };
+            cookie?: never;
+        };
+        /** How the event is filmed: where to stand, how high, at what rate, what must be in the picture. */
+        get: operations["getFilmingCard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps how an account reads directions. */
+        post: operations["setDial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts": {
         parameters: {
             query?: never;
@@ -557,6 +612,101 @@ export interface paths {
         get: operations["getReading"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** Key positions that are not stamped, found on followed points or told by the other film. */
+        get: operations["getProposals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/clocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** How the clocks of an attempt's two films lie to each other. */
+        get: operations["getClocks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/pin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** How far a landmark leaves the spot of the world where it is on a picture. */
+        get: operations["getPin"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** The same athlete's attempts at the same event, of the session or of all, to choose from. */
+        get: operations["getSheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/pick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says that this attempt of its session is the one to work on, and why. */
+        post: operations["pickAttempt"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1034,6 +1184,185 @@ export interface components {
             name?: string;
             club?: string;
             role?: string;
+            /**
+             * @description how directions are read
+             * @enum {string}
+             */
+            dial?: "degrees" | "clock-a" | "clock-b";
+        };
+        DialWish: {
+            /** @enum {string} */
+            dial: "degrees" | "clock-a" | "clock-b";
+        };
+        PickWish: {
+            why: string;
+        };
+        Candidate: {
+            /** Format: uuid */
+            id: string;
+            number: number;
+            day: string;
+            place: string;
+            /** Format: uuid */
+            clip?: string;
+            /** @description of the clip's decoding, for its pictures' addresses */
+            version?: string;
+            first?: number;
+            /** @description why this one is worked on */
+            picked?: string;
+            stamps: {
+                [key: string]: number;
+            };
+            marks: number;
+            checks: components["schemas"]["Check"][];
+        };
+        Proposal: {
+            place: string;
+            frame: number;
+            /**
+             * Format: double
+             * @description s from the film's first picture
+             */
+            t: number;
+            /**
+             * Format: double
+             * @description its standard uncertainty
+             */
+            u: number;
+            /**
+             * Format: double
+             * @description chance that it is the picture or one beside it
+             */
+            confidence: number;
+            from: string;
+        };
+        Proposals: {
+            proposals: components["schemas"]["Proposal"][];
+            rejected: string[];
+            lacks?: string;
+        };
+        Clocks: {
+            shared: string[];
+            joined: boolean;
+            /** Format: double */
+            offset: number;
+            /** Format: double */
+            offsetU: number;
+            /** Format: double */
+            rate: number;
+            /** Format: double */
+            rateU: number;
+            why?: string;
+            odd?: string;
+            /** @description the other film's picture for each kept one; -1 beyond it */
+            beside: number[];
+        };
+        Pinned: {
+            landmark: string;
+            frame: number;
+            unit: string;
+            leaves: {
+                frame: number;
+                /** Format: double */
+                t: number;
+                /** Format: double */
+                along: number;
+                /** Format: double */
+                up: number;
+                /** Format: double */
+                away: number;
+                /** Format: double */
+                u: number;
+            }[];
+        };
+        Round: {
+            id: string;
+            name: string;
+            unit: string;
+            /** @enum {string} */
+            trend: "grows" | "falls" | "turns" | "";
+            cells: {
+                round: number;
+                place: string;
+                frame: number;
+                /** Format: double */
+                value: number;
+                /** Format: double */
+                u: number;
+                /** Format: double */
+                change?: number;
+                /** Format: double */
+                changeU?: number;
+                tells: boolean;
+            }[];
+        };
+        Spoke: {
+            place: string;
+            name: string;
+            frame: number;
+            what: string;
+            foot: string;
+            /** Format: double */
+            azimuth: number;
+            /** Format: double */
+            u: number;
+            clockA: string;
+            clockB: string;
+            verdict?: string;
+        };
+        Wheel: {
+            rightHanded: boolean;
+            rings: {
+                turn: number;
+                arcs: {
+                    /** Format: double */
+                    from: number;
+                    /** Format: double */
+                    to: number;
+                    feet: number;
+                }[];
+                spokes: components["schemas"]["Spoke"][];
+            }[];
+        };
+        Number: {
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            u: number;
+        };
+        Ground: {
+            of: {
+                /** @enum {string} */
+                kind: "circle" | "runway" | "apron" | "lane";
+                /** Format: double */
+                across: number;
+            };
+            prints: {
+                place: string;
+                frame: number;
+                foot: string;
+                lands: boolean;
+                x?: components["schemas"]["Number"];
+                y?: components["schemas"]["Number"];
+                direction?: components["schemas"]["Number"];
+            }[];
+            hips: {
+                frame: number;
+                /** Format: double */
+                x: number;
+                /** Format: double */
+                y: number;
+            }[];
+            margin?: {
+                /** Format: double */
+                value: number;
+                /** Format: double */
+                u: number;
+                place: string;
+                from: string;
+            };
+            missing: components["schemas"]["Missing"][];
+            mirrored: boolean;
         };
         Athlete: {
             /** Format: uuid */
@@ -1521,8 +1850,14 @@ export interface components {
             id: string;
             version: number;
             /** @enum {string} */
-            kind: "stamp" | "landmark" | "scale" | "level" | "origin" | "known" | "ramp" | "subject" | "repeats" | "followed" | "places" | "look" | "note" | "focus" | "assign" | "rate" | "view" | "undo" | "redo";
+            kind: "stamp" | "stamps" | "rejected" | "landmark" | "scale" | "level" | "origin" | "known" | "ramp" | "subject" | "repeats" | "followed" | "places" | "look" | "note" | "focus" | "assign" | "rate" | "view" | "undo" | "redo";
             place?: string;
+            /** @description several stamps at once; null takes one off */
+            stamps?: {
+                [key: string]: number | null;
+            };
+            /** @description key positions whose proposals are not wanted */
+            rejected?: string[];
             frame?: number;
             landmark?: string;
             at?: components["schemas"]["Spot"];
@@ -1918,6 +2253,17 @@ export interface components {
              */
             markU: number;
             space: components["schemas"]["Space"];
+            /** @description measures and durations over turns or strides */
+            rounds: components["schemas"]["Round"][];
+            wheel?: components["schemas"]["Wheel"];
+            ground?: components["schemas"]["Ground"];
+            /** @description directions on both clock faces, by value */
+            dials: {
+                [key: string]: {
+                    a: string;
+                    b: string;
+                };
+            };
             options: components["schemas"]["Option"][];
             refilm: string;
         };
@@ -2028,7 +2374,15 @@ export interface components {
                 after?: string[] | null;
                 lands?: string;
                 lifts?: string;
+                /** @description how paths show it */
+                found?: string[];
             }[];
+            ground?: {
+                kind: string;
+                /** Format: double */
+                across: number;
+            };
+            filming?: string[] | null;
             phases: {
                 id: string;
                 name: string;
@@ -2809,6 +3163,82 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getPoses: {
+        parameters: {
+            query?: {
+                variant?: string;
+                view?: string;
+            };
+            header?: never;
+            path: {
+                event: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Landmarks by place, in a square from 0 to 1, y down */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: {
+                            [key: string]: number[];
+                        };
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getFilmingCard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                event: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A printed card */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setDial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DialWish"];
+            };
+        };
+        responses: {
+            /** @description Kept */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     logAttempt: {
         parameters: {
             query?: never;
@@ -2960,6 +3390,129 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Reading"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getProposals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Proposals */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposals"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getClocks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Clocks */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clocks"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPin: {
+        parameters: {
+            query: {
+                landmark: string;
+                frame: number;
+                to: number;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Its way */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pinned"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSheet: {
+        parameters: {
+            query?: {
+                all?: boolean;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Candidates */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Candidate"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    pickAttempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickWish"];
+            };
+        };
+        responses: {
+            /** @description Picked */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -1,0 +1,129 @@
+package measure
+
+import (
+	"math"
+	"slices"
+
+	"neokinema/core/body"
+	"neokinema/core/playbook"
+)
+
+// Number is a value with its standard uncertainty.
+type Number struct {
+	Value float64 `json:"value"`
+	U     float64 `json:"u"`
+}
+
+// Print is where a foot stands at a key position, in the world of the event: x
+// toward the throw or along the run, y to the left, m; the way from heel to toe
+// as an azimuth. What the films do not show is nil.
+type Print struct {
+	Place     string  `json:"place"`
+	Frame     int     `json:"frame"`
+	Foot      string  `json:"foot"`  // role
+	Lands     bool    `json:"lands"` // else it leaves
+	X         *Number `json:"x,omitempty"`
+	Y         *Number `json:"y,omitempty"`
+	Direction *Number `json:"direction,omitempty"` // degrees
+}
+
+// Way is a point over the ground on a picture, m.
+type Way struct {
+	Frame int     `json:"frame"`
+	X     float64 `json:"x"`
+	Y     float64 `json:"y"`
+}
+
+// Margin is how far the foremost foot stays inside of the rim or line; negative
+// is a foul.
+type Margin struct {
+	Number
+	Place string `json:"place"`
+	From  string `json:"from"` // the rim, or the line
+}
+
+// Ground is what is known of the feet's places. A left-hander's is mirrored, so
+// that both read the same.
+type Ground struct {
+	Of       playbook.Ground `json:"of"`
+	Prints   []Print         `json:"prints"`
+	Hips     []Way           `json:"hips"` // with two films
+	Margin   *Margin         `json:"margin,omitempty"`
+	Missing  []Missing       `json:"missing"` // what would show more
+	Mirrored bool            `json:"mirrored"`
+}
+
+// GroundOf finds where the feet of the stamped contacts stand; nil where the
+// event has no ground to draw.
+func GroundOf(s *Sheet) *Ground {
+	if s.Event.Ground.Kind == "" {
+		return nil
+	}
+	out := &Ground{Of: s.Event.Ground, Prints: []Print{}, Hips: []Way{}, Missing: []Missing{}, Mirrored: mirrored(s.Roles)}
+	one := func(place, kind string, around float64, points ...string) *Number {
+		v := One(s, playbook.Measure{ID: "ground", Kind: kind, Points: points, Around: around, At: []string{place}, Unit: "m", Views: append([]string{Pair, Known}, sideways...)}, place)
+		if !v.Known() {
+			for _, m := range v.Missing {
+				if !slices.ContainsFunc(out.Missing, func(o Missing) bool { return o.What == m.What }) && m.Kind != "landmark" {
+					out.Missing = append(out.Missing, m)
+				}
+			}
+			return nil
+		}
+		return &Number{v.Value, v.U}
+	}
+	for _, k := range s.Event.Keys {
+		frame, stamped := s.Stamps[k.ID]
+		role := k.Lands + k.Lifts
+		if !stamped || role == "" {
+			continue
+		}
+		p := Print{Place: k.ID, Frame: frame, Foot: role, Lands: k.Lands != ""}
+		if p.X = one(k.ID, "before-line", 0, role+".toe"); p.X != nil {
+			p.X.Value = -p.X.Value
+		}
+		p.Y = one(k.ID, "aside", 0, role+".toe", role+".heel")
+		p.Direction = one(k.ID, "direction", 180, role+".heel", role+".toe")
+		if p.X != nil || p.Y != nil {
+			out.Prints = append(out.Prints, p)
+			out.margin(p)
+		}
+	}
+	for frame, spots := range s.spots {
+		l, okL := spots[body.Landmark("hip."+string(body.Left))]
+		r, okR := spots[body.Landmark("hip."+string(body.Right))]
+		if okL && okR {
+			y := (l.At.Y + r.At.Y) / 2
+			if out.Mirrored {
+				y = -y
+			}
+			out.Hips = append(out.Hips, Way{frame, (l.At.X + r.At.X) / 2, y})
+		}
+	}
+	slices.SortFunc(out.Hips, func(a, b Way) int { return a.Frame - b.Frame })
+	return out
+}
+
+// sideways are the views from which places along the line of travel are seen.
+var sideways = []string{"side-open", "side-closed"}
+
+// margin keeps the least distance from the rim or line.
+func (g *Ground) margin(p Print) {
+	var m Margin
+	switch {
+	case g.Of.Kind == "circle" && p.X != nil && p.Y != nil:
+		r := math.Hypot(p.X.Value, p.Y.Value)
+		u := p.X.U
+		if r > 0 {
+			u = math.Hypot(p.X.Value*p.X.U, p.Y.Value*p.Y.U) / r
+		}
+		m = Margin{Number{g.Of.Across/2 - r, u}, p.Place, "rim"}
+	case g.Of.Kind == "runway" && p.X != nil:
+		m = Margin{Number{-p.X.Value, p.X.U}, p.Place, "line"}
+	default:
+		return
+	}
+	if g.Margin == nil || m.Value < g.Margin.Value {
+		g.Margin = &m
+	}
+}

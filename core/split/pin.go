@@ -1,0 +1,77 @@
+package split
+
+import (
+	"errors"
+	"fmt"
+	"math"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
+	"neokinema/core/measure"
+)
+
+// Leave is how far a point lies from where it was pinned, on a later picture.
+type Leave struct {
+	Frame int     `json:"frame"`
+	T     float64 `json:"t"`     // s since the pin
+	Along float64 `json:"along"` // in the direction of travel
+	Up    float64 `json:"up"`
+	Away  float64 `json:"away"` // the whole distance
+	U     float64 `json:"u"`    // its standard uncertainty
+}
+
+// Pinned is a point's way from a spot of the world.
+type Pinned struct {
+	Landmark body.Landmark `json:"landmark"`
+	Frame    int           `json:"frame"`
+	Unit     string        `json:"unit"` // m, or % of leg without a scale
+	Leaves   []Leave       `json:"leaves"`
+}
+
+// Pin fixes a landmark to the world where it is on a picture and tells how far it
+// leaves that spot on the pictures up to another, in the picture's plane: metres
+// where there is a scale, else per cent of the leg.
+func Pin(s *measure.Sheet, l body.Landmark, from, to int) (Pinned, error) {
+	out := Pinned{Landmark: l, Frame: from, Leaves: []Leave{}}
+	plane, err := s.Optics.Plane()
+	if err != nil {
+		return out, err
+	}
+	at := func(i int) (r2.Vec, float64, bool) {
+		m, ok := s.Marks[i][l]
+		moved, cu := s.Camera.At(i)
+		return plane.Map(moved.Back().Map(m.At)), math.Hypot(m.U, cu), ok
+	}
+	start, u0, ok := at(from)
+	if !ok {
+		return out, fmt.Errorf("place or follow the %s on this picture first: it is pinned where it is", measure.Spoken(l))
+	}
+	size, rel := plane.PxPerM, 0.0
+	out.Unit = "m"
+	if size == 0 {
+		sc, err := newScene(s)
+		if err != nil {
+			return out, err
+		}
+		if sc.leg == 0 {
+			return out, errors.New("there is no scale: set one, or follow hip, knee and ankle, to say how far a point goes")
+		}
+		out.Unit, size, rel = "%", sc.leg/100, 0.05
+	} else {
+		rel = plane.ScaleU / size
+	}
+	for i := from + 1; i <= to && i < s.Film.Len(); i++ {
+		p, u, ok := at(i)
+		if !ok {
+			continue
+		}
+		d := r2.Scale(1/size, r2.Sub(p, start))
+		away := r2.Norm(d)
+		out.Leaves = append(out.Leaves, Leave{i, s.Film.At(i) - s.Film.At(from), d.X, d.Y, away, math.Hypot(math.Hypot(u, u0)/size, rel*away)})
+	}
+	if len(out.Leaves) == 0 {
+		return out, fmt.Errorf("the %s is on no later picture: follow it", measure.Spoken(l))
+	}
+	return out, nil
+}

@@ -1,0 +1,405 @@
+package split
+
+import (
+	"cmp"
+	"math"
+	"slices"
+	"strings"
+
+	"neokinema/core/body"
+	"neokinema/core/clock"
+	"neokinema/core/footfall"
+	"neokinema/core/measure"
+	"neokinema/core/playbook"
+)
+
+// Proposal is a key position that was found on paths.
+type Proposal struct {
+	Place string        `json:"place"`
+	Frame int           `json:"frame"` // the picture that would be stamped
+	T     clock.Seconds `json:"t"`     // the instant itself, from the film's first picture
+	U     clock.Seconds `json:"u"`     // its standard uncertainty
+	// Confidence is the chance, 0 to 1, that the picture is the right one or one
+	// beside it.
+	Confidence float64 `json:"confidence"`
+	From       string  `json:"from"` // what it was read off, in words
+}
+
+// ways in which a playbook says that a key position is found.
+const (
+	leaves   = "leaves"   // a point is let go and flies
+	back     = "back"     // a point passes the back of the circle
+	apex     = "apex"     // a point is at its highest of the whole film
+	highest  = "highest"  // a point is at its highest between the neighbours
+	lowest   = "lowest"   // at its lowest
+	passes   = "passes"   // the first point passes the second along the travel
+	halfway  = "halfway"  // half-way in time between two key positions
+	shortest = "shortest" // two points are nearest to each other
+	rises    = "rises"    // the first point rises over the second
+	sets     = "sets-off" // the first of the points sets off from rest
+	lands    = "lands"    // a role's foot comes down, of whose contact the ladder keeps no more
+	touches  = "touches"  // either foot comes down
+)
+
+// Ways are the ways in which key positions are found, and how many names follow
+// each in a playbook.
+var Ways = map[string]int{leaves: 1, back: 1, apex: 1, highest: 1, lowest: 1, passes: 2, halfway: 2, shortest: 2, rises: 2, lands: 1, touches: 0, sets: 1}
+
+// Propose finds key positions that are not stamped yet on a sheet's followed
+// points. Feet, releases and passes are found over the whole film and matched
+// with the ladder in order, the coach's own stamps held; what lies between them
+// is then looked for there.
+func Propose(s *measure.Sheet, nets footfall.Nets) ([]Proposal, error) {
+	sc, err := newScene(s)
+	if err != nil {
+		return nil, err
+	}
+	var found []happening
+	found = append(found, sc.contacts(nets.Stands)...)
+	done := map[string]bool{}
+	for _, k := range s.Event.Keys {
+		if len(k.Found) < 2 || done[k.Found[0]] {
+			continue
+		}
+		way := sc.way(k.Found[1])
+		if way == nil {
+			continue
+		}
+		switch k.Found[0] {
+		case leaves:
+			if h, ok := sc.leaves(way, nets.Flies); ok {
+				found = append(found, h)
+			}
+		case back:
+			found = append(found, sc.passesBack(way)...)
+		case apex:
+			if tops := sc.turning(apex, heights(way), standsOut*sc.leg, sc.drift(k.Found[1])); len(tops) > 0 {
+				top := slices.MaxFunc(tops, func(a, b happening) int {
+					return cmp.Compare(way[s.Film.Nearest(a.t)].At.Y, way[s.Film.Nearest(b.t)].At.Y)
+				})
+				found = append(found, top)
+			}
+		default:
+			continue
+		}
+		done[k.Found[0]] = true
+	}
+	at := match(s, found)
+	for _, k := range s.Event.Keys {
+		if f, ok := s.Stamps[k.ID]; ok && f < s.Film.Len() {
+			t, err := s.Film.Instant(f, clock.Nature(k.Nature))
+			if err != nil {
+				return nil, err
+			}
+			at[k.ID] = happening{t: t.T}
+		}
+	}
+	for _, k := range s.Event.Keys {
+		if _, ok := at[k.ID]; !ok && len(k.Found) > 1 {
+			if h, ok := sc.between(k, at); ok {
+				at[k.ID] = h
+			}
+		}
+	}
+	out := []Proposal{}
+	for _, k := range s.Event.Keys {
+		h, ok := at[k.ID]
+		if _, stamped := s.Stamps[k.ID]; stamped || !ok {
+			continue
+		}
+		frame := s.Film.FirstAfter(h.t)
+		if clock.Nature(k.Nature) == clock.Still {
+			frame = s.Film.Nearest(h.t)
+		}
+		if frame >= s.Film.Len() {
+			continue
+		}
+		dt := s.Film.Interval(frame)
+		out = append(out, Proposal{k.ID, frame, h.t, h.u, math.Erf(math.Max(1.5*dt, 0.008) / h.u / math.Sqrt2), says(s, k)})
+	}
+	return out, nil
+}
+
+// says is what a key position is read off.
+func says(s *measure.Sheet, k playbook.Key) string {
+	role := k.Lands + k.Lifts
+	if len(k.Found) == 2 && k.Found[0] == lands {
+		role = k.Found[1]
+	}
+	if len(k.Found) == 1 {
+		return "toes and heels"
+	}
+	if role != "" {
+		return s.Roles[role].Word() + " toe and heel"
+	}
+	var words []string
+	for _, point := range k.Found[1:] {
+		if key, ok := s.Event.Key(point); ok {
+			words = append(words, key.Name)
+		} else if l, err := s.Roles.Landmark(point); err == nil {
+			words = append(words, measure.Spoken(l))
+		} else {
+			words = append(words, measure.Spoken(body.Landmark(point)))
+		}
+	}
+	return strings.Join(words, " and ")
+}
+
+// window is between which instants a key position lies: after those that must
+// come before it, else after the one before it on the ladder; before the foot of
+// the last one comes down or leaves again, before the release, or before the next
+// on the ladder where no foot bounds it.
+func (s *scene) window(k playbook.Key, at map[string]happening) (from, to float64) {
+	from, to = s.times[0], s.times[len(s.times)-1]
+	keys := s.sheet.Event.Keys
+	i := slices.IndexFunc(keys, func(x playbook.Key) bool { return x.ID == k.ID })
+	last := -1
+	for j, x := range keys[:i] {
+		if h, ok := at[x.ID]; ok && slices.Contains(k.After, x.ID) && (last < 0 || h.t >= from) {
+			from, last = h.t, j
+		}
+	}
+	foot := ""
+	if last >= 0 {
+		foot = keys[last].Lands + keys[last].Lifts
+	} else {
+		for last = i - 1; last >= 0; last-- {
+			if h, ok := at[keys[last].ID]; ok {
+				from = h.t
+				break
+			}
+		}
+	}
+	for _, next := range keys[last+1:] {
+		h, ok := at[next.ID]
+		ends := next.Lands+next.Lifts == foot && next.ID != k.ID || len(next.Found) > 0 && (next.Found[0] == leaves || next.Found[0] == touches)
+		if ok && ends && h.t > from {
+			return from, h.t
+		}
+	}
+	return from, to
+}
+
+// between finds a key position between its neighbours.
+func (s *scene) between(k playbook.Key, at map[string]happening) (happening, bool) {
+	if k.Found[0] == halfway {
+		a, okA := at[k.Found[1]]
+		b, okB := at[k.Found[2]]
+		return happening{halfway, (a.t + b.t) / 2, math.Hypot(a.u, b.u) / 2}, okA && okB && b.t > a.t
+	}
+	from, to := s.window(k, at)
+	if k.Found[0] == sets {
+		best, found := happening{}, false
+		for _, point := range k.Found[1:] {
+			if way := s.way(point); way != nil {
+				if h, ok := s.setsOff(way, from, to); ok && (!found || h.t < best.t) {
+					best, found = h, true
+				}
+			}
+		}
+		return best, found
+	}
+	first := s.way(k.Found[1])
+	if first == nil {
+		return happening{}, false
+	}
+	var second []footfall.Point
+	if Ways[k.Found[0]] == 2 {
+		if second = s.way(k.Found[2]); second == nil {
+			return happening{}, false
+		}
+	}
+	within := func(v []float64) []float64 {
+		out := slices.Clone(v)
+		for i, t := range s.times {
+			if t < from-about/2 || t > to+about/2 {
+				out[i] = math.NaN()
+			}
+		}
+		return out
+	}
+	pair := func(of func(a, b footfall.Point) float64) []float64 {
+		out := make([]float64, len(first))
+		for i := range out {
+			if out[i] = math.NaN(); first[i].U > 0 && second[i].U > 0 {
+				out[i] = of(first[i], second[i])
+			}
+		}
+		return out
+	}
+	one := func(v []float64, most float64) (happening, bool) {
+		tops := s.turning(k.Found[0], within(v), most, s.drift(k.Found[1]))
+		tops = slices.DeleteFunc(tops, func(h happening) bool { return h.t < from || h.t > to })
+		if len(tops) == 0 {
+			return happening{}, false
+		}
+		return slices.MaxFunc(tops, func(a, b happening) int {
+			return cmp.Compare(v[s.sheet.Film.Nearest(a.t)], v[s.sheet.Film.Nearest(b.t)])
+		}), true
+	}
+	rising := func(v []float64) (happening, bool) {
+		v = within(v)
+		t, u, ok := s.crosses(v, 0, len(v)-1, 0, nearHip*s.leg)
+		return happening{k.Found[0], t, math.Hypot(u, turningU)}, ok
+	}
+	small := 0.03 * s.leg
+	switch k.Found[0] {
+	case highest, apex:
+		return one(heights(first), small)
+	case lowest:
+		return one(minus(heights(first)), small)
+	case shortest:
+		return one(pair(func(a, b footfall.Point) float64 { return -distance(a, b) }), small)
+	case passes:
+		return rising(pair(func(a, b footfall.Point) float64 { return a.At.X - b.At.X }))
+	case rises:
+		return rising(pair(func(a, b footfall.Point) float64 { return a.At.Y - b.At.Y }))
+	}
+	return happening{}, false
+}
+
+// drift is what the view adds to a point's speed up and down, px/s.
+func (s *scene) drift(point string) float64 {
+	switch {
+	case point == "mid.hip":
+		return hipV * s.leg
+	case point == "implement" && s.behind:
+		return behindV * s.leg
+	case point == "implement":
+		return asideV * s.leg
+	}
+	return pointV * s.leg
+}
+
+func distance(a, b footfall.Point) float64 { return math.Hypot(a.At.X-b.At.X, a.At.Y-b.At.Y) }
+
+// nearHip is how far, leg lengths, the hip that a side view shows lies from the
+// middle of both.
+const nearHip = 0.06
+
+const (
+	// What it costs to pass over a happening between two that are matched, and a
+	// key position that nothing matches; optional ones hardly.
+	passedOver, unmatched, unmatchedOptional = 0.6, 0.3, 0.02
+	// trailing is what a happening after the last match costs where a release or a
+	// jump's height anchors the end.
+	trailing = 0.2
+	// early is what an earlier match is worth, per second: where nothing anchors
+	// the end of a ladder it begins with what comes first.
+	early = 1e-3
+	// again is what a second match with the same pass is worth.
+	again = 0.5
+	// held is how near a happening must be to a stamp to be the same, s.
+	held = 0.03
+)
+
+// match writes happenings on the ladder: the key positions that are feet,
+// releases and passes, in the ladder's order, each with one happening of its
+// kind, by the alignment that costs least (Needleman & Wunsch 1970).
+func match(s *measure.Sheet, found []happening) map[string]happening {
+	type rung struct {
+		key  playbook.Key
+		what string
+	}
+	var ladder []rung
+	kinds := map[string]bool{}
+	anchored := false
+	for _, k := range s.Event.Keys {
+		what := ""
+		switch {
+		case k.Lands != "":
+			what = "down " + string(s.Roles[k.Lands])
+		case k.Lifts != "":
+			what = "off " + string(s.Roles[k.Lifts])
+		case len(k.Found) > 0 && k.Found[0] == lands:
+			what = "down " + string(s.Roles[k.Found[1]])
+		case len(k.Found) > 0 && k.Found[0] == touches:
+			what = touches
+			kinds["down L"], kinds["down R"] = true, true
+		case len(k.Found) > 0 && (k.Found[0] == leaves || k.Found[0] == back || k.Found[0] == apex):
+			what = k.Found[0]
+			anchored = anchored || what != back
+		default:
+			continue
+		}
+		ladder, kinds[what] = append(ladder, rung{k, what}), true
+	}
+	found = slices.DeleteFunc(slices.Clone(found), func(h happening) bool { return !kinds[h.what] })
+	slices.SortFunc(found, func(a, b happening) int { return cmp.Compare(a.t, b.t) })
+	sooner := early
+	if anchored {
+		sooner = -early
+	}
+	n, m := len(ladder), len(found)
+	if n == 0 || m == 0 {
+		return map[string]happening{}
+	}
+	// best[i][j] is the best of the first i rungs and j happenings.
+	type cell struct {
+		score float64
+		from  byte // d: matched, a: matched once more, r: the rung left out, h: the happening left out
+	}
+	best := make([][]cell, n+1)
+	for i := range best {
+		best[i] = make([]cell, m+1)
+	}
+	begun := make([][]bool, n+1) // whether something was matched before
+	for i := range begun {
+		begun[i] = make([]bool, m+1)
+	}
+	out := func(k playbook.Key) float64 {
+		if k.Optional {
+			return unmatchedOptional
+		}
+		return unmatched
+	}
+	for i := 0; i <= n; i++ {
+		for j := 0; j <= m; j++ {
+			if i == 0 {
+				continue
+			}
+			c := cell{best[i-1][j].score - out(ladder[i-1].key), 'r'}
+			was := begun[i-1][j]
+			if j > 0 {
+				skip := 0.0
+				if begun[i][j-1] && i < n {
+					skip = passedOver
+				} else if begun[i][j-1] && anchored {
+					skip = trailing
+				}
+				if v := best[i][j-1].score - skip; v > c.score {
+					c, was = cell{v, 'h'}, begun[i][j-1]
+				}
+				k, h := ladder[i-1], found[j-1]
+				fits := k.what == h.what || k.what == touches && strings.HasPrefix(h.what, "down ")
+				if f, ok := s.Stamps[k.key.ID]; ok && f < s.Film.Len() {
+					fits = fits && math.Abs(s.Film.At(f)-s.Film.Interval(f)/2-h.t) < math.Max(held, s.Film.Interval(f))
+				}
+				if v := best[i-1][j-1].score + 1 - sooner*(h.t-found[0].t); fits && v > c.score {
+					c, was = cell{v, 'd'}, true
+				}
+				// the last wind's pass is the entry
+				if v := best[i-1][j].score + again; fits && k.what == back && k.key.Repeats == "" && i > 1 && ladder[i-2].what == back && best[i-1][j].from == 'd' && v > c.score {
+					c, was = cell{v, 'a'}, true
+				}
+			}
+			best[i][j], begun[i][j] = c, was
+		}
+	}
+	at := map[string]happening{}
+	for i, j := n, m; i > 0; {
+		switch best[i][j].from {
+		case 'd':
+			at[ladder[i-1].key.ID] = found[j-1]
+			i, j = i-1, j-1
+		case 'a':
+			at[ladder[i-1].key.ID] = found[j-1]
+			i--
+		case 'h':
+			j--
+		default:
+			i--
+		}
+	}
+	return at
+}

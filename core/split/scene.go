@@ -1,0 +1,131 @@
+// Package split proposes key positions: it finds contacts, flights, releases,
+// passes and turning points on the paths of followed points and writes them on
+// the playbook's ladder. It proposes; the coach stamps.
+package split
+
+import (
+	"cmp"
+	"math"
+	"slices"
+	"strings"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
+	"neokinema/core/footfall"
+	"neokinema/core/measure"
+)
+
+// scene is a sheet's points laid out by paths, as they lie in the still world:
+// level, x along the direction of travel (from behind: to the picture's right),
+// y up, px.
+type scene struct {
+	sheet  *measure.Sheet
+	times  []float64
+	ways   map[body.Landmark][]footfall.Point
+	leg    float64
+	behind bool
+	u      float64 // px, of a point that is well followed
+}
+
+// legShare is a leg's length as a share of the height: hip to ankle (Winter,
+// after Drillis & Contini).
+const legShare = 0.530 - 0.039
+
+func newScene(s *measure.Sheet) (*scene, error) {
+	plane, err := s.Optics.Plane()
+	if err != nil {
+		return nil, err
+	}
+	out := &scene{sheet: s, ways: map[body.Landmark][]footfall.Point{}, behind: s.View == "back"}
+	for i := range s.Film.Len() {
+		out.times = append(out.times, s.Film.At(i))
+	}
+	turn := 1.0
+	if out.behind && !plane.Rightward() {
+		turn = -1
+	}
+	var us []float64
+	for frame, marks := range s.Marks {
+		if frame < 0 || frame >= len(out.times) {
+			continue
+		}
+		moved, _ := s.Camera.At(frame)
+		for name, m := range marks {
+			if out.ways[name] == nil {
+				out.ways[name] = make([]footfall.Point, len(out.times))
+			}
+			v := plane.Map(moved.Back().Map(m.At))
+			out.ways[name][frame] = footfall.Point{At: r2.Vec{X: turn * v.X, Y: v.Y}, U: m.U}
+			us = append(us, m.U)
+		}
+	}
+	if len(us) > 0 {
+		slices.Sort(us)
+		out.u = us[len(us)/2]
+	}
+	out.leg = out.legLength(plane.PxPerM * s.HeightM * legShare)
+	return out, nil
+}
+
+// legLength is hip to ankle through the knee where a leg is seen at its longest;
+// usual where none is.
+func (s *scene) legLength(usual float64) float64 {
+	var seen []float64
+	for _, side := range []body.Side{body.Left, body.Right} {
+		hip, knee, ankle := s.of("hip", side), s.of("knee", side), s.of("ankle", side)
+		for i := range s.times {
+			if known(hip, i) && known(knee, i) && known(ankle, i) {
+				seen = append(seen, r2.Norm(r2.Sub(hip[i].At, knee[i].At))+r2.Norm(r2.Sub(knee[i].At, ankle[i].At)))
+			}
+		}
+	}
+	if len(seen) < 5 {
+		return usual
+	}
+	slices.Sort(seen)
+	return seen[len(seen)*9/10]
+}
+
+func known(way []footfall.Point, i int) bool { return way != nil && way[i].U > 0 }
+
+func (s *scene) of(part string, side body.Side) []footfall.Point {
+	return s.ways[body.Landmark(part+"."+string(side))]
+}
+
+// way is the path of a point by its name in a playbook, as in takeoff.knee,
+// mid.hip or implement; nil when it was not followed.
+func (s *scene) way(name string) []footfall.Point {
+	if part, ok := strings.CutPrefix(name, "mid."); ok {
+		return s.middle(part)
+	}
+	l, err := s.sheet.Roles.Landmark(name)
+	if err != nil {
+		return nil
+	}
+	return s.ways[l]
+}
+
+// middle is the way of the middle of a left and a right point; where the body
+// hides one of them for long, of the other alone.
+func (s *scene) middle(part string) []footfall.Point {
+	l, r := s.of(part, body.Left), s.of(part, body.Right)
+	count := func(way []footfall.Point) (n int) {
+		for i := range way {
+			if way[i].U > 0 {
+				n++
+			}
+		}
+		return n
+	}
+	if !s.behind || count(l) == 0 || count(r) == 0 {
+		return slices.MaxFunc([][]footfall.Point{l, r}, func(a, b []footfall.Point) int { return cmp.Compare(count(a), count(b)) })
+	}
+	out := make([]footfall.Point, len(s.times))
+	for i := range out {
+		if known(l, i) && known(r, i) {
+			out[i] = footfall.Point{At: r2.Scale(0.5, r2.Add(l[i].At, r[i].At)), U: math.Hypot(l[i].U, r[i].U) / 2}
+		}
+	}
+	return out
+}
