@@ -49,7 +49,7 @@ documents:
 
 # The networks that find contacts and releases, taught on the simulated athlete.
 teach:
-	go run ./test/teach core/footfall
+	go run ./test/teach weights
 
 # The simulated athlete's clips, with their truth.
 clips: build

@@ -79,7 +79,7 @@ var roster = map[string]struct {
 	"javelin-clean": {"Liv Aldersby", 2000, 11}, "javelin-soft-block": {"Ruben Stell", 2004, 11},
 	"long-jump-hitch": {"Caspian Thornekel", 2002, 12}, "long-jump-early-drop": {"Noor Halvane", 2005, 12},
 	"high-jump-clean": {"Signe Maroux", 2003, 12}, "high-jump-straightened": {"Alaric Dunmoor", 2001, 12},
-	"vault-clean": {"Emeric Sault", 2000, 13}, "vault-under": {"Tamsin Orre", 2004, 13},
+	"hammer-three-turns": {"Corvin Hask", 1998, 5}, "vault-clean": {"Emeric Sault", 2000, 13}, "vault-under": {"Tamsin Orre", 2004, 13},
 }
 
 // shows are the shipped clips as attempts of the club, those of an event apart.
@@ -206,10 +206,14 @@ func load(ctx context.Context, s *store.Store, jobs looker, account store.Accoun
 		h.work(book, truth, st)
 	}
 	m, ok := measured[st.scenario]
-	if !ok {
+	switch {
+	case ok:
+		h.measure(book, sc, truth, m)
+	case st.scenario == pencilled:
+		h.mark(truth)
+	default:
 		return h.err
 	}
-	h.measure(book, sc, truth, m)
 	if h.err == nil {
 		h.err = s.AddFollowing(ctx, account.ID, id("following "+st.scenario), attempt, jobs.Follow)
 	}
@@ -235,6 +239,30 @@ var measured = map[string]said{
 	"hammer-clean-back":   {"rim.left", "rim.right", 2.135, "circle across", "half-line.left", "half-line.right", ""},
 	"long-jump-hitch":     {"board.back", "sand", 1.2, "back of the board to the sand", "mark#-4", "mark#4", "line"},
 	"running-over-stride": {"mark#2", "mark#6", 4, "marks 1 m apart", "mark#0", "mark#9", ""},
+}
+
+// pencilled is the clip that is followed and not stamped yet: its key positions
+// wait, pencilled in, for the coach.
+const pencilled = "hammer-three-turns"
+
+// everySo is after how many pictures its points are placed again.
+const everySo = 8
+
+// mark places what contacts, passes and the release are found on, every so many
+// pictures, where it is in sight.
+func (h *hand) mark(truth sim.Truth) {
+	r := rand.New(rand.NewPCG(9, 4))
+	spot := func(name string) store.Spot { p := truth.Spot(name); return store.Spot{X: p[0], Y: p[1]} }
+	h.do(store.Command{Kind: "scale", Scale: &store.ScaleLine{A: spot("rim.left"), B: spot("rim.right"), Metres: 2.135, What: "circle across"}})
+	h.do(store.Command{Kind: "level", Level: &store.LevelLine{A: spot("half-line.left"), B: spot("half-line.right")}})
+	names := []body.Landmark{"implement", "neck", "hip.L", "hip.R", "toe.L", "toe.R", "heel.L", "heel.R", body.Landmark("knuckle." + string(truth.Athlete.Side))}
+	for frame := 0; frame < len(truth.Film); frame += everySo {
+		for _, l := range names {
+			if p := truth.Film[frame].InView[l]; p[2] == 1 {
+				h.do(store.Command{Kind: "landmark", Frame: new(frame), Landmark: string(l), At: &store.Spot{X: p[0] + placing*r.NormFloat64(), Y: p[1] + placing*r.NormFloat64()}})
+			}
+		}
+	}
 }
 
 // measure stamps, calibrates and places from the truth with a placing error.

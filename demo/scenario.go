@@ -84,6 +84,7 @@ func Scenarios() []Scenario {
 		clip("high-jump-straightened", "high-jump", "power", man(1.92, r), 82, faults("straightened-before-plant", 0.9), "back", 120, func(c *sim.Camera) { c.From, c.To, c.Distance, c.Span = -0.62, 1.0, 26, 7.6 }),
 		clip("vault-clean", "pole-vault", "firm", man(1.83, r), 91, nil, "side-open", 120, window(-0.25, 1.05)),
 		clip("vault-under", "pole-vault", "elastic", woman(1.71, l), 92, faults("under", 0.8), "side-open", 120, window(-0.35, 1.1)),
+		clip("hammer-three-turns", "hammer", "three-heel", man(1.86, r), 36, nil, "back", 120, window(-1.3, 2.3)),
 	}
 	for i := range list {
 		switch list[i].Name {

@@ -29,9 +29,9 @@ func StandFor(view string) Stand {
 	return s
 }
 
-// Aside is the caution for a camera beside a throw.
-func (s Stand) Aside() string {
-	if s.View == "side-open" || s.View == "side-closed" {
+// Caution is what to take care of there; beside a throw the camera stands alone.
+func (s Stand) Caution(thrown bool) string {
+	if thrown && (s.View == "side-open" || s.View == "side-closed") {
 		return aside
 	}
 	return s.Care

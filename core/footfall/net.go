@@ -2,7 +2,6 @@ package footfall
 
 import (
 	"bytes"
-	_ "embed"
 	"encoding/binary"
 	"fmt"
 	"math"
@@ -145,37 +144,20 @@ func (n Net) Apply(x []float64) float64 {
 	return x[0]
 }
 
-// shape is how many outputs the layers of the shipped networks have.
+// shape is how many outputs a network's layers have.
 var shape = []int{40, 20, 1}
 
 // Inputs is how many features there are.
 func Inputs() int { return 4*len(Looks) + 2 }
 
-//go:embed stand.net
-var stand []byte
-
-//go:embed fly.net
-var fly []byte
-
-// Nets are the networks that come with the program, taught on the simulated
-// athlete (make teach): whether a foot stands, by its toe and heel, and whether
-// an implement flies, by its own path and the knuckle's of the throwing hand.
+// Nets are the networks that find things in time: whether a foot stands, by its
+// toe and heel, and whether an implement flies, by its own path and the knuckle's
+// of the throwing hand.
 type Nets struct{ Stands, Flies Net }
 
-// Shipped are they.
-func Shipped() (Nets, error) {
-	s, err := weights(stand)
-	if err != nil {
-		return Nets{}, fmt.Errorf("the weights for standing feet: %w", err)
-	}
-	f, err := weights(fly)
-	if err != nil {
-		return Nets{}, fmt.Errorf("the weights for flying implements: %w", err)
-	}
-	return Nets{s, f}, nil
-}
-
-func weights(data []byte) (Net, error) {
+// Decode reads a network of the usual shape from its weights, little-endian
+// 32-bit floats, layer by layer and row by row.
+func Decode(data []byte) (Net, error) {
 	r := bytes.NewReader(data)
 	n := Blank()
 	for _, layer := range n {
@@ -185,10 +167,13 @@ func weights(data []byte) (Net, error) {
 			}
 		}
 	}
+	if r.Len() > 0 {
+		return nil, fmt.Errorf("%d bytes are left over", r.Len())
+	}
 	return n, nil
 }
 
-// Blank is a network of the shipped ones' shape without weights.
+// Blank is a network of the usual shape without weights.
 func Blank() Net {
 	var out Net
 	in := Inputs()

@@ -48,7 +48,7 @@ func Unwrap(az []Degrees) []Degrees {
 // Hour is an azimuth on a clock face, 12 shown as 12.
 func Hour(az Degrees, c Clock, rightHanded bool) float64 {
 	h := az / 30
-	if rightHanded == (c == ClockA) {
+	if rightHanded {
 		h = -h
 	}
 	if c == ClockB {
@@ -66,6 +66,12 @@ func Face(az Degrees, c Clock, rightHanded bool) string {
 	if minutes < 60 {
 		minutes += 720
 	}
+	return fmt.Sprintf("%d:%02d", minutes/60, minutes%60)
+}
+
+// Span is an angle as hours and minutes of a clock face, "0:25".
+func Span(d Degrees) string {
+	minutes := int(math.Round(math.Abs(d) * 2))
 	return fmt.Sprintf("%d:%02d", minutes/60, minutes%60)
 }
 

@@ -17,6 +17,10 @@ func (e Event) OutOfOrder(stamps map[string]int) []string {
 				out = append(out, fmt.Sprintf("%s (picture %d) comes after %s (picture %d): move one of them",
 					before.Name, b, k.Name, at))
 			}
+			if foot := k.Lands + k.Lifts; ok && b == at && foot != "" && foot == before.Lands+before.Lifts {
+				out = append(out, fmt.Sprintf("%s and %s are on one picture (%d): a foot cannot come down and leave at once, move one of them",
+					before.Name, k.Name, at))
+			}
 		}
 	}
 	return out

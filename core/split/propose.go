@@ -290,7 +290,7 @@ const (
 	// again is what a second match with the same pass is worth.
 	again = 0.5
 	// held is how near a happening must be to a stamp to be the same, s.
-	held = 0.03
+	held = 0.04
 )
 
 // match writes happenings on the ladder: the key positions that are feet,
@@ -331,6 +331,29 @@ func match(s *measure.Sheet, found []happening) map[string]happening {
 		sooner = -early
 	}
 	n, m := len(ladder), len(found)
+	// Between the stamps of the rungs on either side.
+	low, high := make([]float64, n), make([]float64, n)
+	at := func(i int) (float64, bool) {
+		f, ok := s.Stamps[ladder[i].key.ID]
+		if !ok || f < 0 || f >= s.Film.Len() {
+			return 0, false
+		}
+		return s.Film.At(f) - s.Film.Interval(f)/2, true
+	}
+	bound := math.Inf(-1)
+	for i := range ladder {
+		low[i] = bound
+		if t, ok := at(i); ok {
+			bound = math.Max(bound, t)
+		}
+	}
+	bound = math.Inf(1)
+	for i := n - 1; i >= 0; i-- {
+		high[i] = bound
+		if t, ok := at(i); ok {
+			bound = math.Min(bound, t)
+		}
+	}
 	if n == 0 || m == 0 {
 		return map[string]happening{}
 	}
@@ -347,7 +370,7 @@ func match(s *measure.Sheet, found []happening) map[string]happening {
 	for i := range begun {
 		begun[i] = make([]bool, m+1)
 	}
-	out := func(k playbook.Key) float64 {
+	left := func(k playbook.Key) float64 {
 		if k.Optional {
 			return unmatchedOptional
 		}
@@ -358,7 +381,7 @@ func match(s *measure.Sheet, found []happening) map[string]happening {
 			if i == 0 {
 				continue
 			}
-			c := cell{best[i-1][j].score - out(ladder[i-1].key), 'r'}
+			c := cell{best[i-1][j].score - left(ladder[i-1].key), 'r'}
 			was := begun[i-1][j]
 			if j > 0 {
 				skip := 0.0
@@ -372,8 +395,10 @@ func match(s *measure.Sheet, found []happening) map[string]happening {
 				}
 				k, h := ladder[i-1], found[j-1]
 				fits := k.what == h.what || k.what == touches && strings.HasPrefix(h.what, "down ")
-				if f, ok := s.Stamps[k.key.ID]; ok && f < s.Film.Len() {
-					fits = fits && math.Abs(s.Film.At(f)-s.Film.Interval(f)/2-h.t) < math.Max(held, s.Film.Interval(f))
+				if t, ok := at(i - 1); ok {
+					fits = fits && math.Abs(t-h.t) < held
+				} else {
+					fits = fits && h.t > low[i-1] && h.t < high[i-1]
 				}
 				if v := best[i-1][j-1].score + 1 - sooner*(h.t-found[0].t); fits && v > c.score {
 					c, was = cell{v, 'd'}, true
@@ -386,14 +411,14 @@ func match(s *measure.Sheet, found []happening) map[string]happening {
 			best[i][j], begun[i][j] = c, was
 		}
 	}
-	at := map[string]happening{}
+	out := map[string]happening{}
 	for i, j := n, m; i > 0; {
 		switch best[i][j].from {
 		case 'd':
-			at[ladder[i-1].key.ID] = found[j-1]
+			out[ladder[i-1].key.ID] = found[j-1]
 			i, j = i-1, j-1
 		case 'a':
-			at[ladder[i-1].key.ID] = found[j-1]
+			out[ladder[i-1].key.ID] = found[j-1]
 			i--
 		case 'h':
 			j--
@@ -401,5 +426,5 @@ func match(s *measure.Sheet, found []happening) map[string]happening {
 			i--
 		}
 	}
-	return at
+	return out
 }

@@ -32,6 +32,9 @@ type scene struct {
 // after Drillis & Contini).
 const legShare = 0.530 - 0.039
 
+// footShare is a foot's length as a share of the height (the same).
+const footShare = 0.152
+
 func newScene(s *measure.Sheet) (*scene, error) {
 	plane, err := s.Optics.Plane()
 	if err != nil {
@@ -69,22 +72,30 @@ func newScene(s *measure.Sheet) (*scene, error) {
 }
 
 // legLength is hip to ankle through the knee where a leg is seen at its longest;
-// usual where none is.
+// where none is, usual, or what the longest foot says.
 func (s *scene) legLength(usual float64) float64 {
-	var seen []float64
+	var seen, feet []float64
 	for _, side := range []body.Side{body.Left, body.Right} {
 		hip, knee, ankle := s.of("hip", side), s.of("knee", side), s.of("ankle", side)
+		toe, heel := s.of("toe", side), s.of("heel", side)
 		for i := range s.times {
+			if known(toe, i) && known(heel, i) {
+				feet = append(feet, r2.Norm(r2.Sub(toe[i].At, heel[i].At)))
+			}
 			if known(hip, i) && known(knee, i) && known(ankle, i) {
 				seen = append(seen, r2.Norm(r2.Sub(hip[i].At, knee[i].At))+r2.Norm(r2.Sub(knee[i].At, ankle[i].At)))
 			}
 		}
 	}
-	if len(seen) < 5 {
+	slices.Sort(seen)
+	slices.Sort(feet)
+	switch {
+	case len(seen) >= 5:
+		return seen[len(seen)*9/10]
+	case usual > 0 || len(feet) < 5:
 		return usual
 	}
-	slices.Sort(seen)
-	return seen[len(seen)*9/10]
+	return feet[len(feet)*9/10] / footShare * legShare
 }
 
 func known(way []footfall.Point, i int) bool { return way != nil && way[i].U > 0 }

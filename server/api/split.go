@@ -104,9 +104,10 @@ func (s *Server) GetFilmingCard(c *echo.Context, event string) error {
 		return store.ErrNotFound
 	}
 	_, thrown := e.Key("release")
-	card := report.Filming{Event: e.Name, Club: me(c).Club, Rate: e.Rate, Thrown: thrown, Shows: e.Filming}
+	card := report.Filming{Event: e.Name, Club: me(c).Club, Rate: e.Rate, Shows: e.Filming}
 	for _, v := range e.Views {
-		card.Stands = append(card.Stands, film.StandFor(v))
+		at := film.StandFor(v)
+		card.Stands = append(card.Stands, report.Stand{Says: fmt.Sprintf("%s: %s; %s.", at.Name, at.Where, at.Height), Care: at.Caution(thrown)})
 	}
 	for _, l := range e.Lengths {
 		card.Lengths = append(card.Lengths, fmt.Sprintf("%s: %.3g m", l.Name, l.Metres))

@@ -3,6 +3,7 @@ package reading
 import (
 	"fmt"
 	"math"
+	"strings"
 	"sync"
 
 	"neokinema/core/body"
@@ -19,7 +20,7 @@ var poses = struct {
 }{kept: map[string]map[string]Pose{}}
 
 // Poses are the simulated athlete's figures at the key positions of an event, by
-// place, seen from a view.
+// place, seen from a view; from the side they travel to the right.
 func Poses(event, variant, view string) (map[string]Pose, error) {
 	poses.Lock()
 	defer poses.Unlock()
@@ -39,7 +40,7 @@ func Poses(event, variant, view string) (map[string]Pose, error) {
 	}
 	out := map[string]Pose{}
 	for place, frame := range f.Frames {
-		out[place] = square(f.Film[frame].InView)
+		out[place] = square(f.Film[frame].InView, strings.HasPrefix(view, "side") && !f.Rightward())
 	}
 	poses.kept[key] = out
 	return out, nil
@@ -48,8 +49,8 @@ func Poses(event, variant, view string) (map[string]Pose, error) {
 // poseRate is how many pictures a second are enough for figures.
 const poseRate = 60
 
-// square fits what is seen of a figure into a square.
-func square(in map[body.Landmark]sim.Pixel) Pose {
+// square fits what is seen of a figure into a square, turned round or not.
+func square(in map[body.Landmark]sim.Pixel, turn bool) Pose {
 	low, high := [2]float64{math.Inf(1), math.Inf(1)}, [2]float64{math.Inf(-1), math.Inf(-1)}
 	for l, p := range in {
 		if l == "implement" || l.Valid() && !bodily(l) {
@@ -65,6 +66,9 @@ func square(in map[body.Landmark]sim.Pixel) Pose {
 		var q [2]float64
 		for k := range 2 {
 			q[k] = math.Round(1000*((p[k]-(low[k]+high[k])/2)/side+0.5)) / 1000
+		}
+		if turn {
+			q[0] = 1 - q[0]
 		}
 		out[string(l)] = q
 	}

@@ -4,6 +4,7 @@ package reading
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"time"
 
@@ -105,10 +106,13 @@ type Reading struct {
 	Refilm  string              `json:"refilm"` // usual day, counted from the session
 }
 
-// Dial is a direction on both clock faces.
+// Dial is a direction as it is said: in degrees within one turn, and on both
+// clock faces with its 2u.
 type Dial struct {
-	A string `json:"a"`
-	B string `json:"b"`
+	Degrees float64 `json:"degrees"`
+	A       string  `json:"a"`
+	B       string  `json:"b"`
+	Within  string  `json:"within"` // ± 2u on a clock face, h:mm
 }
 
 // Read computes a reading.
@@ -135,7 +139,11 @@ func Read(e playbook.Event, b store.Bench, pts []int64, other *Other) (Reading, 
 	right := sheet.Roles["throwing"] == body.Right
 	for _, v := range values {
 		if m, _ := e.Measure(v.Measure); v.Known() && measure.IsAzimuth(m.Kind) {
-			out.Dials[v.Key] = Dial{orbit.Face(v.Value, orbit.ClockA, right), orbit.Face(v.Value, orbit.ClockB, right)}
+			within := v.Value
+			if math.Abs(within) > 360 {
+				within = math.Mod(within, 360)
+			}
+			out.Dials[v.Key] = Dial{within, orbit.Face(v.Value, orbit.ClockA, right), orbit.Face(v.Value, orbit.ClockB, right), orbit.Span(2 * v.U)}
 		}
 	}
 	for _, k := range e.Keys {

@@ -8,11 +8,11 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/clock"
-	"neokinema/core/footfall"
 	"neokinema/core/measure"
 	"neokinema/core/playbook"
 	"neokinema/core/split"
 	"neokinema/server/store"
+	"neokinema/weights"
 )
 
 // Proposals are key positions that are not stamped, found on followed points or
@@ -23,7 +23,7 @@ type Proposals struct {
 	Lacks     string           `json:"lacks,omitempty"` // why there are none
 }
 
-var nets = sync.OnceValues(footfall.Shipped)
+var nets = sync.OnceValues(weights.Shipped)
 
 // Propose finds them.
 func Propose(e playbook.Event, b store.Bench, pts []int64, other *Other) (Proposals, error) {

@@ -5,17 +5,17 @@ import (
 	"io"
 
 	"codeberg.org/go-pdf/fpdf"
-
-	"neokinema/core/film"
 )
+
+// Stand is where a camera stands, in a sentence, and the caution for it.
+type Stand struct{ Says, Care string }
 
 // Filming is how an event is filmed: where to stand, how high, at what rate,
 // what must be in the picture.
 type Filming struct {
 	Event, Club string
 	Rate        float64 // pictures a second
-	Thrown      bool
-	Stands      []film.Stand
+	Stands      []Stand
 	Shows       []string
 	Lengths     []string
 }
@@ -43,13 +43,9 @@ func (f Filming) Write(w io.Writer) error {
 	p.rule()
 	p.head("Where to stand")
 	for i, s := range f.Stands {
-		p.bullet(brick, fmt.Sprintf("%d. %s: %s; %s.", i+1, s.Name, s.Where, s.Height))
-		care := s.Care
-		if f.Thrown {
-			care = s.Aside()
-		}
-		if care != "" {
-			p.bullet(soft, care)
+		p.bullet(brick, fmt.Sprintf("%d. %s", i+1, s.Says))
+		if s.Care != "" {
+			p.bullet(soft, s.Care)
 		}
 	}
 	p.head("In the picture")

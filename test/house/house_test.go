@@ -72,6 +72,7 @@ func TestTheCoreKnowsOnlyValues(t *testing.T) {
 func TestArrowsPointOneWay(t *testing.T) {
 	may := map[string][]string{
 		"playbook":        {"core"},
+		"weights":         {"core"},
 		"server/postgres": {},
 		"server/browser":  {},
 		"server/cert":     {},
@@ -81,7 +82,7 @@ func TestArrowsPointOneWay(t *testing.T) {
 		"server/studio":   {"core", "server/browser", "web"},
 		"server/jobs":     {"core", "server/browser", "server/media", "server/reading", "server/store", "server/studio"},
 		"server/auth":     {"server/store"},
-		"server/reading":  {"core", "server/media", "server/store"},
+		"server/reading":  {"core", "server/media", "server/store", "weights"},
 		"server/api":      {"core", "server/auth", "server/media", "server/reading", "server/report", "server/store", "server/studio"},
 		"web":             {},
 	}

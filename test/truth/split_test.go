@@ -13,7 +13,6 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/clock"
-	"neokinema/core/footfall"
 	"neokinema/core/measure"
 	"neokinema/core/optics"
 	core "neokinema/core/playbook"
@@ -21,6 +20,7 @@ import (
 	"neokinema/core/split"
 	"neokinema/playbook"
 	"neokinema/test/paths"
+	"neokinema/weights"
 )
 
 // pathSheet lays a film's landmarks out as following finds them.
@@ -65,7 +65,7 @@ func TestProposalsAgainstTheTruth(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	nets, err := footfall.Shipped()
+	nets, err := weights.Shipped()
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -10,6 +10,7 @@ import '@fontsource/barlow-semi-condensed/700.css'
 import '@fontsource/roboto-condensed/400.css'
 import '@fontsource/roboto-condensed/700.css'
 import { BenchPage } from './bench/BenchPage'
+import { SheetPage } from './bench/SheetPage'
 import { useDoor, Welcome, SignIn } from './door/Door'
 import { Settings } from './settings/Settings'
 import './shared/mode'
@@ -56,6 +57,7 @@ function App() {
       <Route path="/sim" element={<Suspense><SimPage who={door.data} /></Suspense>} />
       <Route path="/eye" element={<Suspense><EyePage who={door.data} /></Suspense>} />
       <Route path="/attempts/:id" element={<Navigate to="watch" replace />} />
+      <Route path="/attempts/:id/sheet" element={<SheetPage />} />
       <Route path="/attempts/:id/:stage" element={<BenchPage />} />
       <Route path="*" element={<Navigate to="/" replace />} />
     </Routes>

@@ -1,7 +1,8 @@
 import { Box, Flex, Text, chakra } from '@chakra-ui/react'
 import type { Clip } from '../shared/client'
 import { seconds } from '../shared/format'
-import { passes, type Desk } from './desk'
+import { passes, speeds, type Desk } from './desk'
+import type { Loop } from './usePlayer'
 
 export function Kbd({ children }: { children: React.ReactNode }) {
   return <chakra.kbd bg="#2A3640" color="chalk" borderRadius="4px" px="6px" py="1px" fontSize="11.5px" fontFamily="body" fontWeight="600">{children}</chakra.kbd>
@@ -10,8 +11,9 @@ export function Kbd({ children }: { children: React.ReactNode }) {
 const stageButton = { h: '32px', px: '12px', borderRadius: 'full', fontWeight: 600, fontSize: '13px', borderWidth: '1px', cursor: 'pointer' } as const
 
 /** Where the time and the film's facts stand, under the picture. */
-export function ControlBar({ desk, clip, frame, pass, onPass, running, onRun, slot }: {
-  desk: Desk; clip: Clip; frame: number; pass: number; onPass: (p: number) => void; running: boolean; onRun: () => void; slot?: React.ReactNode
+export function ControlBar({ desk, clip, frame, pass, onPass, speed, onSpeed, rhythm, onRhythm, loop, onLoop, running, onRun, slot }: {
+  desk: Desk; clip: Clip; frame: number; pass: number; onPass: (p: number) => void; speed: number; onSpeed: (s: number) => void; rhythm: boolean; onRhythm: () => void
+  loop?: Loop; onLoop: (l: Loop | undefined) => void; running: boolean; onRun: () => void; slot?: React.ReactNode
 }) {
   const t = clip.times?.[frame - clip.first]
   const u = desk.reading?.timesU[frame - clip.first]
@@ -37,7 +39,19 @@ export function ControlBar({ desk, clip, frame, pass, onPass, running, onRun, sl
         </Flex>
       </Flex>
       <Flex align="center" gap="10px" h="40px" fontSize="12.5px" color="#C9C6BC" overflow="hidden">
-        {slot || <Film desk={desk} clip={clip} />}
+        {slot || (
+          <>
+            <Flex role="radiogroup" aria-label="Speed" gap="2px" flex="none">
+              {speeds.map(([s, name]) => (
+                <chakra.button key={name} role="radio" aria-checked={speed === s} aria-label={`speed ${name}`} onClick={() => onSpeed(s)} h="28px" minW="28px" px="6px" borderRadius="7px" fontWeight="600" cursor="pointer"
+                  bg={speed === s ? '#2A3640' : 'transparent'} color={speed === s ? 'chalk' : '#C9C6BC'}>{name}</chakra.button>
+              ))}
+            </Flex>
+            <chakra.button aria-pressed={rhythm} onClick={onRhythm} title="Click at every contact while the film runs" h="28px" px="8px" borderRadius="7px" fontWeight="600" cursor="pointer" bg={rhythm ? '#2A3640' : 'transparent'} color={rhythm ? 'chalk' : '#C9C6BC'} flex="none">♪ rhythm</chakra.button>
+            {loop && <chakra.button onClick={() => onLoop(undefined)} title="Leave the loop" h="28px" px="8px" borderRadius="7px" fontWeight="600" cursor="pointer" bg="#2A3640" color="chalk" flex="none" maxW="150px" truncate>↻ {loop.name} ✕</chakra.button>}
+            <Flex gap="8px" overflow="hidden" whiteSpace="nowrap" minW="0"><Film desk={desk} clip={clip} /></Flex>
+          </>
+        )}
       </Flex>
     </Box>
   )

@@ -1,5 +1,6 @@
 import { Box, Text, chakra } from '@chakra-ui/react'
 import { memo, useEffect, useRef } from 'react'
+import { Pose } from './Pose'
 import { gravest, Shape } from '../shared/Verdict'
 import { seconds } from '../shared/format'
 import { decoding, frameUrl } from './frames'
@@ -25,7 +26,7 @@ function Thumb({ desk, frame }: { desk: Desk; frame: number }) {
 }
 
 /** The key positions down the left edge; going along it is going through the movement. */
-export const Ladder = memo(function Ladder({ desk, current, next }: { desk: Desk; current?: string; next?: string }) {
+export const Ladder = memo(function Ladder({ desk, current, next, pencilled }: { desk: Desk; current?: string; next?: string; pencilled: Set<string> }) {
   const here = useRef<HTMLButtonElement>(null)
   useEffect(() => {
     here.current?.scrollIntoView({ block: 'nearest' })
@@ -42,17 +43,17 @@ export const Ladder = memo(function Ladder({ desk, current, next }: { desk: Desk
         const wrong = reading?.order.some((o) => o.includes(k.name))
         return (
           <chakra.button key={k.id} ref={on ? here : undefined} onClick={() => desk.visit(k.id)} aria-current={on ? 'step' : undefined}
-            aria-label={`${k.name}, ${stamped ? `picture ${frame}` : 'not stamped'}${verdict ? `, ${verdict}` : ''}${wrong ? ', out of order' : ''}`}
+            title={k.sees} aria-label={`${k.name}, ${stamped ? `picture ${frame}` : 'not stamped'}${verdict ? `, ${verdict}` : ''}${wrong ? ', out of order' : ''}`}
             display="flex" w="100%" minH="39px" alignItems="center" gap="6px" pl="8px" pr="5px" py="2px" textAlign="left" cursor="pointer" position="relative"
             bg={on ? 'raised' : 'transparent'} boxShadow={on ? 'inset 3px 0 0 var(--chakra-colors-ink)' : undefined} _hover={{ bg: 'raised' }}>
             <Shape of={stamped ? verdict ?? 'no band' : undefined} size={11} />
             <Box flex="1" minW="0" lineHeight="1.15">
-              <Text fontWeight={on || stamped ? 600 : 400} color={stamped || on ? 'ink' : 'soft'} truncate>{k.name}</Text>
+              <Text fontWeight={on || stamped ? 600 : 400} color={stamped || on ? 'ink' : 'soft'} lineClamp={stamped ? 1 : 2}>{k.name}</Text>
               <Text fontSize="11px" color={wrong ? 'plum' : 'soft'} truncate={!on}>
-                {wrong ? 'out of order' : stamped ? (beats[k.id] ? `${seconds(beats[k.id].t)} ± ${(2 * beats[k.id].u).toFixed(3)}` : `picture ${frame}`) : k.id === next ? 'next: F' : k.optional ? 'optional' : ''}
+                {wrong ? 'out of order' : stamped ? (beats[k.id] ? `${seconds(beats[k.id].t)} ± ${(2 * beats[k.id].u).toFixed(3)}` : `picture ${frame}`) : pencilled.has(k.id) ? 'pencilled in' : k.id === next ? 'next: F' : k.optional ? 'optional' : ''}
               </Text>
             </Box>
-            {stamped && <Thumb desk={desk} frame={frame} />}
+            {stamped ? <Thumb desk={desk} frame={frame} /> : <Pose desk={desk} place={k.id} size={26} />}
           </chakra.button>
         )
       })}

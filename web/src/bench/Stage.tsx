@@ -39,10 +39,15 @@ type Props = {
   /** Which paths of followed points are drawn. */
   trails: Trails
   caption?: { name: string; sees: string }
+  /** The picture as in a mirror. */
+  mirror?: boolean
+  /** A spot of the world that is kept in sight, as this picture shows it. */
+  pin?: Spot
+  children?: React.ReactNode
   onPreview: (values: Judged[] | undefined) => void
 }
 
-export function Stage({ desk, clip, frames, frame, placing, armed, tool, onTool, shown, trails, caption, onPreview }: Props) {
+export function Stage({ desk, clip, frames, frame, placing, armed, tool, onTool, shown, trails, caption, mirror, pin, children, onPreview }: Props) {
   const room = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const [size, setSize] = useState({ w: 804, h: 452 })
@@ -277,11 +282,12 @@ export function Stage({ desk, clip, frames, frame, placing, armed, tool, onTool,
   const inHand = moving?.name ?? (tool ? undefined : armed)
   return (
     <Box ref={room} flex="1" minH="0" position="relative" bg="stage" overflow="hidden">
-      <canvas ref={canvas} style={{ position: 'absolute', inset: 0, width: '100%', height: '100%' }} aria-label={`picture ${frame}`} />
+      <canvas ref={canvas} style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', transform: mirror ? 'scaleX(-1)' : undefined }} aria-label={`picture ${frame}${mirror ? ', as in a mirror' : ''}`} className={mirror ? 'mirrored' : undefined} />
       <svg role="application" aria-label={aim ? 'Picture: press to place, drag to move; arrow keys point or nudge, Enter places, Delete takes off, + and − zoom' : 'Picture: + and − zoom'} tabIndex={0}
         viewBox={`${seen.x} ${seen.y} ${seen.w} ${seen.h}`} onKeyDown={keys} onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={(e) => { fingers.current.delete(e.pointerId); setMoving(undefined); setPressing(false); setPanning(false) }} onPointerLeave={() => !cross && setCursor(undefined)}
-        style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', cursor: aim ? 'crosshair' : 'default', touchAction: 'none' }}>
+        style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', transform: mirror ? 'scaleX(-1)' : undefined, cursor: aim ? 'crosshair' : 'default', touchAction: 'none' }}>
         <Guides desk={desk} frame={frame} scale={scale} first={first} cursor={cursor} box={tool?.kind === 'subject'} known={tool?.kind === 'place'} />
+        {pin && <g data-pin stroke={ink.arc} strokeWidth={1.6 * scale} fill="none" pointerEvents="none"><circle cx={pin.x} cy={pin.y} r={9 * scale} /><path d={`M${pin.x - 15 * scale} ${pin.y}h${30 * scale}M${pin.x} ${pin.y - 15 * scale}v${30 * scale}`} /></g>}
         {cross && <path d={`M${cross.x - 14 * scale} ${cross.y}h${28 * scale}M${cross.x} ${cross.y - 14 * scale}v${28 * scale}`} stroke={ink.arc} strokeWidth={1.5 * scale} />}
         {desk.paths && trails !== 'none' && desk.paths.paths.filter((p) => trails === 'all' || p.name === (chosen ?? moving?.name ?? armed ?? usual(desk))).map((p) => <Trail key={p.name} desk={desk} name={p.name} frame={frame} scale={scale} />)}
         {trails !== 'none' && followed.map((m) => <circle key={m.name} cx={m.x} cy={m.y} r={Math.max(2 * m.u, 1)} fill="none" stroke={ink.chalk} strokeWidth={scale} opacity={0.45} pointerEvents="none" />)}
@@ -300,6 +306,7 @@ export function Stage({ desk, clip, frames, frame, placing, armed, tool, onTool,
         <Zoom label="Farther" disabled={look.zoom === 1} onClick={() => zoom(1 / 1.5)}>−</Zoom>
         <Zoom label="Closer" disabled={look.zoom === mostZoom} onClick={() => zoom(1.5, middle(marks))}>+</Zoom>
       </Flex>
+      {children}
       {caption && (
         <Box position="absolute" top="12px" left="14px" bg="rgba(13,20,27,.82)" color="chalk" borderRadius="8px" px="12px" py="5px" maxW="80%" pointerEvents="none">
           <Text as="span" fontWeight="700">{caption.name}</Text> <Text as="span" opacity={0.85}>· {caption.sees}</Text>

@@ -35,9 +35,14 @@ export type Desk = {
   go: (frame: number) => void
   /** Chooses a rung, and shows its picture when it is stamped. */
   visit: (place: string) => void
+  /** Whether a role's foot is written on the score's first line. */
+  front: (role: string) => boolean
   /** Opens or closes a value's derivation. */
   open: (key: string | undefined) => void
 }
+
+/** Speeds at which a film is run, as shares of real speed; 0 shows every picture. */
+export const speeds: [number, string][] = [[1, 'real'], [0.5, '½'], [0.25, '¼'], [0.125, '⅛'], [0, 'stepped']]
 
 /** Passes of Watch, with the share of real speed; Step shows every picture. */
 export const passes = [
@@ -146,5 +151,8 @@ export function nearestMarks(b: Bench, frame: number): Landmark[] {
 export const valuesAt = (reading: Reading | undefined, place: string): Judged[] => reading?.values.filter((v) => v.place === place) ?? []
 
 export const keyName = (event: Event, place: string) => event.keys.find((k) => k.id === place)?.name ?? place
+
+/** Where a spot of one picture lies on another, as the camera moved. */
+export const carried = (paths: Followed | undefined, from: number, to: number, p: Spot): Spot => (paths ? between(paths.camera, from - paths.first, to - paths.first, p) : p)
 
 export const distance = (a: Spot, b: Spot) => Math.hypot(a.x - b.x, a.y - b.y)

@@ -17,6 +17,10 @@ function foresee(b: Bench, c: Command): Bench {
   switch (c.kind) {
     case 'stamp':
       return { ...b, stamps: without(b.stamps, c.place!, c.frame) }
+    case 'stamps':
+      return { ...b, stamps: Object.entries(c.stamps ?? {}).reduce((all, [place, frame]) => without(all, place, frame ?? undefined), b.stamps) }
+    case 'rejected':
+      return { ...b, calibration: { ...b.calibration, rejected: c.rejected } }
     case 'landmark': {
       const rest = b.landmarks.filter((l) => l.frame !== c.frame || l.name !== c.landmark)
       return { ...b, landmarks: c.at ? [...rest, { frame: c.frame!, name: c.landmark!, ...c.at, source: 'placed' }] : rest }

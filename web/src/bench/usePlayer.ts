@@ -1,13 +1,15 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
 import type { Clip } from '../shared/client'
-import { passes } from './desk'
 import { Frames, decoding } from './frames'
 
-const stepEvery = 0.25 // s between pictures in the pass that shows every one
+const stepEvery = 0.25 // s between pictures when every one is shown
 const screen = 1 / 60 // s, a display frame
 
-/** Which picture is shown, and running through them by their true times. */
-export function usePlayer(clip: Clip | undefined, pass: number) {
+/** Pictures that are run through again and again. */
+export type Loop = { from: number; to: number; name: string }
+
+/** Which picture is shown, and running through them by their true times at a share of real speed; 0 shows every picture. */
+export function usePlayer(clip: Clip | undefined, speed: number, loop: Loop | undefined) {
   const [frame, setFrame] = useState(0)
   const [running, setRunning] = useState(false)
   const [arrivals, setArrivals] = useState(0)
@@ -48,27 +50,34 @@ export function usePlayer(clip: Clip | undefined, pass: number) {
   )
 
   const times = clip?.times
+  const from = loop?.from ?? first, to = loop?.to ?? end
   useEffect(() => {
     if (!running || !times) return
-    const { speed } = passes[pass]
-    const start = at.current >= end ? first : at.current
+    let start = at.current >= to || at.current < from ? from : at.current
     show(start)
-    const began = performance.now()
+    let began = performance.now()
     const mean = (times[times.length - 1] - times[0]) / (times.length - 1)
     const stride = speed ? Math.max(1, Math.round((speed * screen) / mean)) : 1
     let handle = 0
     const tick = () => {
       const passed = (performance.now() - began) / 1000
       let n = start
-      if (!speed) n += Math.floor(passed / stepEvery)
-      else while (n < end && times[n + 1 - first] <= times[start - first] + passed * speed) n++
+      if (!speed) n = Math.min(to, n + Math.floor(passed / stepEvery))
+      else while (n < to && times[n + 1 - first] <= times[start - first] + passed * speed) n++
       show(n, stride)
-      if (n >= end) setRunning(false)
-      else handle = requestAnimationFrame(tick)
+      if (n >= to && !loop) {
+        setRunning(false)
+        return
+      }
+      if (n >= to) {
+        start = from
+        began = performance.now()
+      }
+      handle = requestAnimationFrame(tick)
     }
     handle = requestAnimationFrame(tick)
     return () => cancelAnimationFrame(handle)
-  }, [running, pass, times, first, end, show])
+  }, [running, speed, times, first, from, to, !loop, show])
 
   /** Steps from the picture shown now, however fast the keys come. */
   const step = useCallback((by: number) => go(at.current + by), [go])

@@ -1,5 +1,6 @@
 import { Box, Text, chakra } from '@chakra-ui/react'
 import type { Judged } from './client'
+import { useSaid } from './dial'
 import { inUnit, known, plusMinus } from './format'
 
 type Kind = Judged['verdict']
@@ -58,11 +59,12 @@ export function Gauge({ v }: { v: Judged }) {
 
 /** A value with its ±. */
 export function Number_({ v, big }: { v: Judged; big?: boolean }) {
+  const said = useSaid()(v)
   if (!known(v)) return <Text as="span" color="soft">—</Text>
   return (
     <Text as="span" whiteSpace="nowrap">
-      <Text as="span" fontWeight="700" fontSize={big ? '21px' : '15px'}>{inUnit(v.value, v.unit)}</Text>{' '}
-      <Text as="span" color="soft" fontSize="12.5px">{plusMinus(v.u, v.unit)}</Text>
+      <Text as="span" fontWeight="700" fontSize={big ? '21px' : '15px'}>{said.value}</Text>{' '}
+      <Text as="span" color="soft" fontSize="12.5px">{said.within}</Text>
     </Text>
   )
 }

@@ -1744,6 +1744,8 @@ export interface components {
             subject?: components["schemas"]["Subject"];
             repeats?: components["schemas"]["Repeats"];
             originFrame?: number;
+            /** @description key positions whose proposals are not wanted */
+            rejected?: string[];
             places?: components["schemas"]["Places"];
             /**
              * Format: uuid
@@ -2260,8 +2262,11 @@ export interface components {
             /** @description directions on both clock faces, by value */
             dials: {
                 [key: string]: {
+                    /** Format: double */
+                    degrees: number;
                     a: string;
                     b: string;
+                    within: string;
                 };
             };
             options: components["schemas"]["Option"][];

@@ -1,9 +1,14 @@
 import { Box, Flex, Table, Text } from '@chakra-ui/react'
-import { Act } from '../../shared/Act'
+import { useState } from 'react'
+import { Act, Pills } from '../../shared/Act'
 import type { Key } from '../../shared/client'
 import { seconds } from '../../shared/format'
+import { Pose } from '../Pose'
 import { keyName, type Desk } from '../desk'
+import { GroundMap } from './GroundMap'
 import { Barred, Hint, Section } from './Panel'
+import { Rounds } from './Rounds'
+import { TurnWheel } from './Wheel'
 
 const natures: Record<string, string> = {
   contact: 'A contact: half a frame more is added to its ±, since first and last touch are hard to see.',
@@ -11,26 +16,36 @@ const natures: Record<string, string> = {
   still: 'A still moment: the picture itself is the instant.',
 }
 
-/** Stamping: which key position is next, what to look for, and the phases so far. */
-export function Split({ desk, frame, next, current, onStamp, onUnstamp }: {
-  desk: Desk; frame: number; next?: Key; current?: Key; onStamp: (place: string) => void; onUnstamp: (place: string) => void
+type Tab = 'phases' | 'rounds' | 'wheel' | 'ground'
+
+/** Stamping: which key position is next, what to look for, and what the stamps say so far. */
+export function Split({ desk, frame, next, current, onStamp, onUnstamp, onLoop, children }: {
+  desk: Desk; frame: number; next?: Key; current?: Key; onStamp: (place: string) => void; onUnstamp: (place: string) => void; onLoop: (from: string, to: string, name: string) => void; children: React.ReactNode
 }) {
   const { reading, event, bench } = desk
+  const [tab, setTab] = useState<Tab>('phases')
   const total = event.keys.length, done = event.keys.filter((k) => bench.stamps[k.id] !== undefined).length
   const beat = current && reading?.beats.find((b) => b.place === current.id)
+  const repeats = event.keys.some((k) => k.id.includes('#'))
+  const tabs: [Tab, string][] = [['phases', 'phases'], ...(repeats ? [['rounds', event.keys.some((k) => k.id.startsWith('td-')) ? 'strides' : 'turns'] as [Tab, string]] : []), ...(reading?.wheel ? [['wheel', 'wheel'] as [Tab, string]] : []), ...(reading?.ground ? [['ground', 'ground'] as [Tab, string]] : [])]
   return (
     <>
       {next ? (
-        <Box borderWidth="1px" borderColor="hair" borderRadius="10px" p="12px" mb="14px" bg="paper">
-          <Text color="soft" fontSize="12.5px">next · {done} of {total} stamped</Text>
-          <Text fontSize="18px" fontWeight="700">{next.name}{next.optional && <Text as="span" fontSize="13px" fontWeight="500" color="soft"> optional</Text>}</Text>
-          <Text>{next.sees}</Text>
-          <Flex gap="8px" mt="10px"><Act main onClick={() => onStamp(next.id)}>Stamp picture {frame} · F</Act></Flex>
-        </Box>
+        <Flex borderWidth="1px" borderColor="hair" borderRadius="10px" p="12px" mb="14px" bg="paper" gap="10px">
+          <Box flex="1">
+            <Text color="soft" fontSize="12.5px">next · {done} of {total} stamped</Text>
+            <Text fontSize="18px" fontWeight="700" lineHeight="1.2">{next.name}{next.optional && <Text as="span" fontSize="13px" fontWeight="500" color="soft"> optional</Text>}</Text>
+            <Text>{next.sees}</Text>
+            <Flex gap="8px" mt="10px"><Act main onClick={() => onStamp(next.id)}>Stamp picture {frame} · F</Act></Flex>
+          </Box>
+          <Pose desk={desk} place={next.id} size={64} />
+        </Flex>
       ) : (
         <Box borderWidth="1px" borderColor="hair" borderRadius="10px" p="12px" mb="14px"><Text fontWeight="600">All {total} key positions are stamped.</Text><Hint>Now place the landmarks: Measure.</Hint></Box>
       )}
-      {current && bench.stamps[current.id] !== undefined && (
+      {children}
+      <Box mb="10px"><Pills label="What the stamps say" options={tabs} value={tab} onPick={setTab} /></Box>
+      {tab === 'phases' && current && bench.stamps[current.id] !== undefined && (
         <Section title={current.name} aside={beat ? `${seconds(beat.t)} ± ${(2 * beat.u).toFixed(3)}` : ''}>
           <Hint>{natures[current.nature]}</Hint>
           <Flex gap="8px" mt="8px" wrap="wrap">
@@ -42,21 +57,30 @@ export function Split({ desk, frame, next, current, onStamp, onUnstamp }: {
       {reading && reading.order.length > 0 && (
         <Section title="Cannot be so">{reading.order.map((o) => <Barred key={o} tone="plum">{o}</Barred>)}</Section>
       )}
-      <Section title="Phases" aside={reading?.zero ? `zero at ${keyName(event, reading.zero)}` : ''}>
-        {reading && reading.phases.length > 0 ? (
-          <Table.Root size="sm" css={{ '& td': { py: '3px', px: 0, borderColor: 'hair', bg: 'transparent' }, '& tr': { bg: 'transparent' } }}>
-            <Table.Body>
-              {reading.phases.map((p) => (
-                <Table.Row key={p.id}>
-                  <Table.Cell>{p.name}</Table.Cell>
-                  <Table.Cell textAlign="right" fontWeight="700">{p.value.toFixed(3)} s</Table.Cell>
-                  <Table.Cell textAlign="right" color="soft" w="70px">± {(2 * p.u).toFixed(3)}</Table.Cell>
-                </Table.Row>
-              ))}
-            </Table.Body>
-          </Table.Root>
-        ) : <Hint>A phase appears once both its ends are stamped.</Hint>}
-      </Section>
+      {tab === 'rounds' && reading && <Rounds desk={desk} rows={reading.rounds} />}
+      {tab === 'wheel' && reading?.wheel && <TurnWheel desk={desk} wheel={reading.wheel} />}
+      {tab === 'ground' && reading?.ground && <GroundMap desk={desk} ground={reading.ground} />}
+      {tab === 'phases' && (
+        <Section title="Phases" aside={reading?.zero ? `zero at ${keyName(event, reading.zero)} · ↻ loops` : ''}>
+          {reading && reading.phases.length > 0 ? (
+            <Table.Root size="sm" css={{ '& td': { py: '3px', px: 0, borderColor: 'hair', bg: 'transparent' }, '& tr': { bg: 'transparent' } }}>
+              <Table.Body>
+                {reading.phases.map((p) => {
+                  const of = event.phases.find((x) => x.id === p.id)
+                  return (
+                    <Table.Row key={p.id}>
+                      <Table.Cell>{p.name}</Table.Cell>
+                      <Table.Cell textAlign="right" fontWeight="700">{p.value.toFixed(3)} s</Table.Cell>
+                      <Table.Cell textAlign="right" color="soft" w="64px">± {(2 * p.u).toFixed(3)}</Table.Cell>
+                      <Table.Cell textAlign="right" w="40px">{of && <Act h="28px" px="8px" aria-label={`Loop ${p.name}`} onClick={() => onLoop(of.from, of.to, p.name)}>↻</Act>}</Table.Cell>
+                    </Table.Row>
+                  )
+                })}
+              </Table.Body>
+            </Table.Root>
+          ) : <Hint>A phase appears once both its ends are stamped.</Hint>}
+        </Section>
+      )}
     </>
   )
 }
