@@ -85,6 +85,37 @@ func Rests(notes []Note) []Rest {
 	return out
 }
 
+// Chord is a time with more than one foot on the ground. Its ends may be open:
+// before the first beat, after the last.
+type Chord struct {
+	Start, End         clock.Instant
+	OpenStart, OpenEnd bool
+}
+
+// Chords are the double supports: where contacts of two feet overlap.
+func Chords(notes []Note) []Chord {
+	var out []Chord
+	for i, a := range notes {
+		for _, b := range notes[i+1:] {
+			if a.Foot == b.Foot {
+				continue
+			}
+			c := Chord{OpenStart: a.From == "" && b.From == "", OpenEnd: a.To == "" && b.To == ""}
+			c.Start, c.End = a.Start, a.End
+			if a.From == "" || b.From != "" && b.Start.T > a.Start.T {
+				c.Start = b.Start
+			}
+			if a.To == "" || b.To != "" && b.End.T < a.End.T {
+				c.End = b.End
+			}
+			if c.OpenStart || c.OpenEnd || c.End.T > c.Start.T {
+				out = append(out, c)
+			}
+		}
+	}
+	return out
+}
+
 // standing reports whether another foot is down just after t.
 func standing(notes []Note, t clock.Seconds) bool {
 	for _, n := range notes {

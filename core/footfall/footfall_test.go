@@ -80,6 +80,20 @@ func TestDoubleSupportHasNoRest(t *testing.T) {
 	}
 }
 
+func TestChordsAreDoubleSupports(t *testing.T) {
+	walk := Contacts([]Beat{
+		beat("a", "left", true, 0), beat("b", "right", true, 0.4), beat("c", "left", false, 0.5), beat("d", "left", true, 0.9), beat("e", "right", false, 1),
+	})
+	chords := Chords(walk)
+	if len(chords) != 2 || chords[0].Start.T != 0.4 || chords[0].End.T != 0.5 || chords[1].Start.T != 0.9 || chords[1].End.T != 1 || chords[0].OpenStart || chords[1].OpenEnd {
+		t.Errorf("walking has the chords %+v", chords)
+	}
+	blocks := Chords(Contacts(start())) // both feet on their pedals, then never again
+	if len(blocks) != 1 || !blocks[0].OpenStart || blocks[0].End.T != 0.33 {
+		t.Errorf("a block start has the chords %+v", blocks)
+	}
+}
+
 func TestABeatTwiceIsPassedOver(t *testing.T) {
 	notes := Contacts([]Beat{beat("a", "left", true, 0), beat("b", "left", true, 0.1), beat("c", "left", false, 0.2), beat("d", "left", false, 0.3)})
 	if len(notes) != 1 || notes[0].From != "a" || notes[0].To != "c" {

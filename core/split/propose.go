@@ -77,7 +77,9 @@ func Propose(s *measure.Sheet, nets footfall.Nets) ([]Proposal, error) {
 				top := slices.MaxFunc(tops, func(a, b happening) int {
 					return cmp.Compare(way[s.Film.Nearest(a.t)].At.Y, way[s.Film.Nearest(b.t)].At.Y)
 				})
-				found = append(found, top)
+				if all := heights(way); way[s.Film.Nearest(top.t)].At.Y > highestOf(all)-standsOut*sc.leg/2 {
+					found = append(found, top)
+				}
 			}
 		default:
 			continue
@@ -94,6 +96,7 @@ func Propose(s *measure.Sheet, nets footfall.Nets) ([]Proposal, error) {
 			at[k.ID] = happening{t: t.T}
 		}
 	}
+	sure := anchor(s.Event, at)
 	for _, k := range s.Event.Keys {
 		if _, ok := at[k.ID]; !ok && len(k.Found) > 1 {
 			if h, ok := sc.between(k, at); ok {
@@ -114,10 +117,40 @@ func Propose(s *measure.Sheet, nets footfall.Nets) ([]Proposal, error) {
 		if frame >= s.Film.Len() {
 			continue
 		}
-		dt := s.Film.Interval(frame)
-		out = append(out, Proposal{k.ID, frame, h.t, h.u, math.Erf(math.Max(1.5*dt, 0.008) / h.u / math.Sqrt2), says(s, k)})
+		confidence := math.Erf(math.Max(1.5*s.Film.Interval(frame), 0.008) / h.u / math.Sqrt2)
+		if !sure {
+			confidence *= adrift
+		}
+		out = append(out, Proposal{k.ID, frame, h.t, h.u, confidence, says(s, k)})
 	}
 	return out, nil
+}
+
+// highestOf is the greatest of values, some of which are unknown.
+func highestOf(v []float64) float64 {
+	out := math.Inf(-1)
+	for _, x := range v {
+		if x > out {
+			out = x
+		}
+	}
+	return out
+}
+
+// adrift is what is left of the confidence in a ladder whose end nothing holds:
+// its contacts may each be one step off.
+const adrift = 0.5
+
+// anchor reports whether the release or the jump's height, where the ladder has
+// one, was found or stamped: it tells the last contacts from those before.
+func anchor(e playbook.Event, at map[string]happening) bool {
+	for _, k := range e.Keys {
+		if len(k.Found) > 0 && (k.Found[0] == leaves || k.Found[0] == apex) {
+			_, ok := at[k.ID]
+			return ok
+		}
+	}
+	return true
 }
 
 // says is what a key position is read off.
@@ -278,12 +311,15 @@ func distance(a, b footfall.Point) float64 { return math.Hypot(a.At.X-b.At.X, a.
 const nearHip = 0.06
 
 const (
-	// What it costs to pass over a happening between two that are matched, and a
-	// key position that nothing matches; optional ones hardly.
-	passedOver, unmatched, unmatchedOptional = 0.6, 0.3, 0.02
+	// What it costs to pass over a happening between two that are matched, and to
+	// leave a key position open between two, an optional one, and one before the
+	// first or after the last.
+	passedOver, open, openOptional, outside = 0.35, 1.0, 0.02, 0.1
 	// trailing is what a happening after the last match costs where a release or a
 	// jump's height anchors the end.
 	trailing = 0.2
+	// What it costs to pass over a release, and a jump's height, which is less sure.
+	unreleased, unpeaked = 4.0, 0.8
 	// early is what an earlier match is worth, per second: where nothing anchors
 	// the end of a ladder it begins with what comes first.
 	early = 1e-3
@@ -292,6 +328,17 @@ const (
 	// held is how near a happening must be to a stamp to be the same, s.
 	held = 0.04
 )
+
+// weight is what it costs to pass over a happening wherever it stands.
+func weight(h happening) float64 {
+	switch h.what {
+	case leaves:
+		return unreleased
+	case apex:
+		return unpeaked
+	}
+	return 0
+}
 
 // match writes happenings on the ladder: the key positions that are feet,
 // releases and passes, in the ladder's order, each with one happening of its
@@ -370,26 +417,32 @@ func match(s *measure.Sheet, found []happening) map[string]happening {
 	for i := range begun {
 		begun[i] = make([]bool, m+1)
 	}
-	left := func(k playbook.Key) float64 {
-		if k.Optional {
-			return unmatchedOptional
+	left := func(k playbook.Key, between bool) float64 {
+		switch {
+		case k.Optional:
+			return openOptional
+		case between:
+			return open
 		}
-		return unmatched
+		return outside
 	}
 	for i := 0; i <= n; i++ {
 		for j := 0; j <= m; j++ {
 			if i == 0 {
+				if j > 0 {
+					best[0][j].score = best[0][j-1].score
+					best[0][j].score -= weight(found[j-1])
+				}
 				continue
 			}
-			c := cell{best[i-1][j].score - left(ladder[i-1].key), 'r'}
+			c := cell{best[i-1][j].score - left(ladder[i-1].key, begun[i-1][j]), 'r'}
 			was := begun[i-1][j]
 			if j > 0 {
 				skip := 0.0
-				if begun[i][j-1] && i < n {
+				if begun[i][j-1] {
 					skip = passedOver
-				} else if begun[i][j-1] && anchored {
-					skip = trailing
 				}
+				skip = math.Max(skip, weight(found[j-1]))
 				if v := best[i][j-1].score - skip; v > c.score {
 					c, was = cell{v, 'h'}, begun[i][j-1]
 				}
@@ -411,8 +464,29 @@ func match(s *measure.Sheet, found []happening) map[string]happening {
 			best[i][j], begun[i][j] = c, was
 		}
 	}
+	// The last match is where the rest, open and trailing, costs least.
+	lastI, lastJ, most := 0, 0, 0.0
+	after := 0.0 // the open rungs after it
+	for i := n; i > 0; i-- {
+		for j := 1; j <= m; j++ {
+			if f := best[i][j].from; f != 'd' && f != 'a' {
+				continue
+			}
+			v := best[i][j].score - after
+			if anchored {
+				v -= trailing * float64(m-j)
+			}
+			for _, h := range found[j:] {
+				v -= weight(h)
+			}
+			if v > most {
+				lastI, lastJ, most = i, j, v
+			}
+		}
+		after += left(ladder[i-1].key, false)
+	}
 	out := map[string]happening{}
-	for i, j := n, m; i > 0; {
+	for i, j := lastI, lastJ; i > 0; {
 		switch best[i][j].from {
 		case 'd':
 			out[ladder[i-1].key.ID] = found[j-1]

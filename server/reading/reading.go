@@ -92,8 +92,9 @@ type Reading struct {
 	Phases  []Phase             `json:"phases"`
 	Notes   []Note              `json:"notes"`
 	Rests   []Rest              `json:"rests"`
-	Order   []string            `json:"order"` // stamps that cannot stand as they are
-	Needs   map[string][]string `json:"needs"` // key position → landmarks, in placing order
+	Chords  []Rest              `json:"chords"` // both feet on the ground
+	Order   []string            `json:"order"`  // stamps that cannot stand as they are
+	Needs   map[string][]string `json:"needs"`  // key position → landmarks, in placing order
 	Extras  []measure.Extra     `json:"extras"`
 	Follows []measure.Followed  `json:"follows"`
 	MarkU   float64             `json:"markU"` // placing error, px of the original
@@ -118,7 +119,7 @@ type Dial struct {
 // Read computes a reading.
 func Read(e playbook.Event, b store.Bench, pts []int64, other *Other) (Reading, error) {
 	out := Reading{
-		Version: b.Attempt.Version, Order: []string{}, Beats: []Beat{}, Phases: []Phase{}, Notes: []Note{}, Rests: []Rest{}, Options: []Option{}, TimesU: []float64{}, Extras: []measure.Extra{}, Follows: []measure.Followed{},
+		Version: b.Attempt.Version, Order: []string{}, Beats: []Beat{}, Phases: []Phase{}, Notes: []Note{}, Rests: []Rest{}, Chords: []Rest{}, Options: []Option{}, TimesU: []float64{}, Extras: []measure.Extra{}, Follows: []measure.Followed{},
 		Dials: map[string]Dial{}, Needs: map[string][]string{}, MarkU: MarkU(b), Refilm: coach.Refilm(b.Attempt.Day).Format(time.DateOnly),
 	}
 	sheet, err := Sheet(e, b, pts)
@@ -420,11 +421,24 @@ func (r *Reading) contacts(e playbook.Event, s *measure.Sheet, at map[string]clo
 		}
 		r.Notes = append(r.Notes, out)
 	}
+	for _, c := range footfall.Chords(notes) {
+		chord := Rest{c.Start.T - r.ZeroT, c.End.T - r.ZeroT}
+		if c.OpenStart {
+			chord.Start = begin
+		}
+		if c.OpenEnd {
+			chord.End = end
+		}
+		r.Chords = append(r.Chords, chord)
+	}
 	for role, side := range s.Roles { // a foot that never leaves the ground
 		if role == "pivot" && !moves[role] && len(notes) > 0 {
 			foot := "rear"
 			if side == working {
 				foot = "front"
+			}
+			for _, n := range r.Notes { // it is down together with every contact of the other
+				r.Chords = append(r.Chords, Rest{n.Start, n.End})
 			}
 			r.Notes = append(r.Notes, Note{Foot: foot, Start: begin, End: end, OpenStart: true, OpenEnd: true})
 			return

@@ -31,10 +31,10 @@ export function Score({ desk, clip, frame, proposals, loop, voice, onFrame, onSt
 
   const beats = desk.reading?.beats ?? []
   const fitted = useMemo<[number, number]>(() => {
-    if (beats.length < 2) return whole
+    if (beats.length < 2 || desk.event.keys.some((k) => !k.optional && desk.bench.stamps[k.id] === undefined)) return whole // the rest is still to be found
     const t = beats.map((b) => b.t)
     return [Math.max(whole[0], Math.min(...t) - 0.08), Math.min(whole[1], Math.max(...t) + 0.08)]
-  }, [beats, whole[0], whole[1]])
+  }, [beats, desk, whole[0], whole[1]])
   const [from, to] = view ?? fitted
   const x = (t: number) => left + ((t - from) / (to - from)) * (width - left - right)
   const at = (clientX: number) => {
@@ -198,6 +198,10 @@ const Sheet = memo(function Sheet({ desk, from, to, width, proposals, zero, voic
           return b > a && <rect key={i} x={a} y={y} width={b - a} height={5} rx={front ? 2.5 : 0} fill="none" stroke={col(front ? 'brick' : 'sky')} strokeDasharray={front ? undefined : '3 2'}><title>{`${voice.name}${n.value !== undefined ? ` ${ms(n.value)} ± ${ms(2 * n.u!)} ms` : ''}`}</title></rect>
         })}
         {voice && <text x={14} y={rows.rests + 10} fill={col('soft')} style={{ fontSize: 11.5 }}>hollow: {voice.name}</text>}
+        {reading?.chords.map((c, i) => (
+          <g key={i} fill={col('soft')}><title>{`both feet ${ms(c.end - c.start)} ms`}</title><path d={`M${x(clip(c.start))} ${rows.rests - 3}H${x(clip(c.end))}M${x(clip(c.start))} ${rows.rests}H${x(clip(c.end))}`} stroke={col('ink')} strokeWidth={1.2} />
+            {x(clip(c.end)) - x(clip(c.start)) > 56 && <text x={(x(clip(c.start)) + x(clip(c.end))) / 2} y={rows.rests + 13} textAnchor="middle" style={{ fontSize: 11.5 }}>both feet</text>}</g>
+        ))}
         {reading?.rests.map((r, i) => x(r.end) - x(r.start) > 22 && (
           <g key={i} fill={col('soft')}><path d={`M${x(r.start) + 2} ${rows.rests - 4}v6M${x(r.end) - 2} ${rows.rests - 4}v6M${x(r.start) + 2} ${rows.rests - 1}H${x(r.end) - 2}`} stroke={col('mist')} />
             <text x={(x(r.start) + x(r.end)) / 2} y={rows.rests + 13} textAnchor="middle" style={{ fontSize: 11.5 }}>flight</text></g>
@@ -216,7 +220,7 @@ const Sheet = memo(function Sheet({ desk, from, to, width, proposals, zero, voic
             </g>
           )
         })}
-        {!reading?.beats.length && <text x={left + 12} y={rows.phases + 9} fill={col('soft')}>Drag here to move through the film. Stamped contacts appear as notes, flights as rests.</text>}
+        {!reading?.beats.length && proposals.length === 0 && <text x={left + 12} y={rows.phases + 9} fill={col('soft')}>Drag here to move through the film. Stamped contacts appear as notes, flights as rests.</text>}
       </g>
     </g>
   )

@@ -62,11 +62,13 @@ export function roleOf(landmark: string, b: Bench): 'front' | 'rear' | 'middle' 
 /** Rungs stamped on a picture. */
 export const rungsAt = (event: Event, b: Bench, frame: number): Key[] => event.keys.filter((k) => b.stamps[k.id] === frame)
 
-/** The rung that the next stamp goes to. */
+/** The rung that the next stamp goes to: the chosen one, else the next that the event needs, and the optional ones when those are done. */
 export function nextRung(event: Event, b: Bench, chosen: string | undefined): Key | undefined {
   const open = (k: Key) => b.stamps[k.id] === undefined
+  const needed = (k: Key) => open(k) && !k.optional
   const from = event.keys.findIndex((k) => k.id === chosen)
-  return event.keys.slice(Math.max(0, from)).find(open) ?? event.keys.find(open)
+  if (from >= 0 && open(event.keys[from])) return event.keys[from]
+  return event.keys.slice(Math.max(0, from)).find(needed) ?? event.keys.find(needed) ?? event.keys.slice(Math.max(0, from)).find(open) ?? event.keys.find(open)
 }
 
 /** Landmarks that a picture's rungs need, in placing order, then those that a measure wants there besides. */

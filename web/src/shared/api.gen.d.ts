@@ -2241,6 +2241,13 @@ export interface components {
                 /** Format: double */
                 end: number;
             }[];
+            /** @description both feet on the ground */
+            chords: {
+                /** Format: double */
+                start: number;
+                /** Format: double */
+                end: number;
+            }[];
             order: string[];
             needs: {
                 [key: string]: string[];
