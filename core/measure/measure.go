@@ -86,6 +86,7 @@ type Value struct {
 	Step     float64   `json:"step,omitempty"` // what one frame alone changes, for durations
 	Missing  []Missing `json:"missing"`
 	Formula  string    `json:"formula"`
+	Seen     string    `json:"seen,omitempty"` // what it was read off: the view, two films, or points of known places
 	Parts    []Part    `json:"parts"`
 	Drawings []Drawing `json:"drawings"`
 }
@@ -137,6 +138,10 @@ func One(s *Sheet, m playbook.Measure, place string) Value {
 	}
 	if space {
 		in := v
+		in.Seen = "points of known places"
+		if s.spots != nil {
+			in.Seen = "two films"
+		}
 		if k.inSpace != "" {
 			in.Formula = k.inSpace
 		}
@@ -148,6 +153,9 @@ func One(s *Sheet, m playbook.Measure, place string) Value {
 	if err != nil {
 		v.Missing = append(v.Missing, Missing{"scale", err.Error(), "calibration"})
 		return v
+	}
+	if len(m.Points) > 0 {
+		v.Seen = spokenViews([]string{s.View})[0]
 	}
 	s.fill(&v, m, place, k.compute, plane)
 	return v

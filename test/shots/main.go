@@ -38,23 +38,24 @@ func stage(name string, keys ...input.Key) func(c *drive.Coach) {
 	}
 }
 
-// followed is the id of the hammer attempt that is placed and followed.
-func followed(c *drive.Coach) string {
+// followed is the id of the hammer attempt that is placed and followed, stamped
+// or not.
+func followed(c *drive.Coach, stamped bool) string {
 	data, err := c.Fetch("/api/today")
 	if err != nil {
 		panic(err)
 	}
 	var today struct {
 		Attempts []struct {
-			ID, Event string
-			Landmarks int
+			ID, Event         string
+			Landmarks, Stamps int
 		}
 	}
 	if err := json.Unmarshal(data, &today); err != nil {
 		panic(err)
 	}
 	for _, a := range today.Attempts {
-		if a.Event == "hammer" && a.Landmarks > 0 {
+		if a.Event == "hammer" && a.Landmarks > 0 && (a.Stamps > 0) == stamped {
 			return a.ID
 		}
 	}
@@ -68,12 +69,21 @@ var views = []view{
 	{"split", stage("Split", 'e', 'e', 'e', 'e', 'e')},
 	{"measure", stage("Measure", 'w', 'w', 'w', 'w')},
 	{"follow", func(c *drive.Coach) {
-		c.Go("/attempts/" + followed(c) + "/measure")
+		c.Go("/attempts/" + followed(c, true) + "/measure")
 		c.Press("catch 2")
 		c.Key('d', 'd', 'd', 'd')
 		c.Press("all paths")
 	}},
-	{"judge", stage("Judge")},
+	{"pencilled", func(c *drive.Coach) {
+		c.Go("/attempts/" + followed(c, false) + "/split")
+		c.See("pencilled in")
+		c.StepTo(60)
+	}},
+	{"wheel", func(c *drive.Coach) {
+		c.Go("/attempts/" + followed(c, true) + "/split")
+		c.Press("wheel")
+		c.Press("catch 3")
+	}},
 	{"keys", stage("Measure", '?')},
 	{"film", func(c *drive.Coach) {
 		stage("Watch", 'd', 'd')(c)
@@ -119,10 +129,6 @@ func main() {
 		})
 	}
 	if err := rod.Try(func() {
-		c.Find("button", "Come in")
-		if err := c.Shot(filepath.Join(flag.Arg(0), "sign-in.png")); err != nil {
-			panic(err)
-		}
 		c.Press("Come in")
 		c.See("Today")
 	}); err != nil {

@@ -276,7 +276,7 @@ const Side = memo(function Side({ desk, clip, stage, title, frame, rungChosen, p
     <Box as="aside" aria-label={title} bg="raised" borderLeftWidth="1px" borderColor="hair" p="12px 14px" overflowY="auto" css={{ scrollbarWidth: 'thin' }}>
       {stage === 'watch' ? <Watch desk={desk} pass={pass} mirror={more.mirror} onMirror={more.onMirror}><Pin desk={desk} frame={frame} pin={more.pin} onPin={more.onPin} /><Film desk={desk} clip={clip} frame={frame} tool={tool} onTool={onTool} onChange={onChange} /></Watch>
         : stage === 'split' ? <Split desk={desk} frame={frame} next={next} current={here} onStamp={onStamp} onUnstamp={onUnstamp} onLoop={more.onLoop}>
-            <Proposals desk={desk} proposals={more.proposals} lacks={more.found?.lacks} rejected={more.found?.rejected ?? []} onAll={more.onAll} />
+            <Proposals desk={desk} proposals={more.proposals} lacks={next ? more.found?.lacks : undefined} rejected={more.found?.rejected ?? []} onAll={more.onAll} />
             {more.clocks && <Clocks desk={desk} clocks={more.clocks} beside={more.beside} onBeside={more.onBeside} />}
             {more.siblings.length > 0 && <Second siblings={more.siblings} second={more.second} onSecond={more.onSecond} />}
           </Split>

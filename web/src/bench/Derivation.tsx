@@ -9,7 +9,7 @@ export function Derivation({ v }: { v: Judged }) {
   const most = Math.max(...v.parts.map((p) => p.u), 1e-12)
   return (
     <Box fontSize="13px" bg="paper" borderRadius="8px" p="8px 10px" mt="4px">
-      <Text>{v.formula}</Text>
+      <Text>{v.formula}{v.seen && `; seen ${v.seen === 'two films' || v.seen.startsWith('points') ? 'in' : 'from'} ${v.seen}`}</Text>
       <Text mt="4px">{inUnit(v.value, v.unit)}, standard uncertainty u {inUnit(v.u, v.unit)}; shown as ± 2 u. Made of:</Text>
       {v.parts.filter((p) => p.u > most / 50).sort((a, b) => b.u - a.u).map((p) => (
         <Flex key={p.name} align="center" gap="6px">

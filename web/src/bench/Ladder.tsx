@@ -6,7 +6,7 @@ import { seconds } from '../shared/format'
 import { decoding, frameUrl } from './frames'
 import { nearestMarks, valuesAt, type Desk } from './desk'
 
-const thumb = 34 // px on the screen
+const thumb = 30 // px on the screen
 
 /** A small picture of the athlete at a key position, cut round the landmarks nearest in time, where there are any. */
 function Thumb({ desk, frame }: { desk: Desk; frame: number }) {

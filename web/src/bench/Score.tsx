@@ -152,7 +152,7 @@ const Sheet = memo(function Sheet({ desk, from, to, width, proposals, zero, voic
       </g>
       <clipPath id="staff"><rect x={left - 8} y={0} width={width - left - right + 20} height={196} /></clipPath>
       <g clipPath="url(#staff)">
-        {ticks.map((t) => (
+        {ticks.filter((t) => x(t) < width - 44).map((t) => (
           <g key={t}><line x1={x(t)} x2={x(t)} y1={30} y2={172} stroke={col('hair')} strokeWidth={0.8} /><text x={x(t)} y={rows.axis + 4} textAnchor="middle" fill={col('soft')}>{ms(t)}</text></g>
         ))}
         {[rows.front, rows.rear].map((y) => <line key={y} x1={left} x2={width - right} y1={y - 4} y2={y - 4} stroke={col('mist')} strokeWidth={1} opacity={0.6} />)}

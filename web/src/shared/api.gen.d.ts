@@ -1958,6 +1958,8 @@ export interface components {
             step?: number;
             missing: components["schemas"]["Missing"][];
             formula: string;
+            /** @description what it was read off: the view, two films, or points of known places */
+            seen?: string;
             parts: components["schemas"]["Part"][];
             drawings: components["schemas"]["Drawing"][];
             /** @enum {string} */
