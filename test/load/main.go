@@ -529,8 +529,8 @@ const crowd = `
 		if (/\/attempts\/[^/]+\/reading$/.test(url)) {
 			const d = await r.clone().json()
 			const many = (list, n, move) => Array.from({ length: n }, (_, i) => move({ ...list[i % list.length] }, 0.025 * i))
-			d.beats = many(d.beats, 200, (x, t) => ({ ...x, t }))
-			d.notes = many(d.notes, 100, (x, t) => ({ ...x, start: 2 * t, end: 2 * t + 0.03, openStart: false, openEnd: false }))
+			d.beats = many(d.beats, 200, (x, t) => ({ ...x, t, place: x.place + '~' + t }))
+			d.notes = many(d.notes, 100, (x, t) => ({ ...x, from: x.from && x.from + '~' + t, to: x.to && x.to + '~' + t, start: 2 * t, end: 2 * t + 0.03, openStart: false, openEnd: false }))
 			d.phases = many(d.phases, 100, (x, t) => ({ ...x, id: 'p' + t, from: 2 * t, to: 2 * t + 0.05 }))
 			return again(d)
 		}

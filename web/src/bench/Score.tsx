@@ -9,6 +9,7 @@ import type { Loop } from './usePlayer'
 const left = 132
 const right = 18
 const rows = { keys: 16, phases: 50, front: 98, rear: 130, rests: 152, axis: 186 }
+const rests = 120 // ms after which a zoom rests
 const ms = (s: number) => (1000 * s).toFixed(0)
 
 /** Two staff lines, one per foot: a contact is a held note, a flight a rest. It is the time control too. */
@@ -35,7 +36,16 @@ export function Score({ desk, clip, frame, proposals, loop, voice, onFrame, onSt
     const t = beats.map((b) => b.t)
     return [Math.max(whole[0], Math.min(...t) - 0.08), Math.min(whole[1], Math.max(...t) + 0.08)]
   }, [beats, desk, whole[0], whole[1]])
-  const [from, to] = view ?? fitted
+  const shown = view ?? fitted
+  const [from, to] = shown
+  // A sheet with hundreds of stamps is drawn anew once the zoom rests; until then it is stretched to where it belongs.
+  const [[drawnFrom, drawnTo], setDrawn] = useState(shown)
+  useEffect(() => {
+    const soon = setTimeout(() => setDrawn(shown), rests)
+    return () => clearTimeout(soon)
+  }, [shown])
+  const stretch = (drawnTo - drawnFrom) / (to - from)
+  const shift = left * (1 - stretch) + ((drawnFrom - from) / (to - from)) * (width - left - right)
   const x = (t: number) => left + ((t - from) / (to - from)) * (width - left - right)
   const at = (clientX: number) => {
     const r = box.current!.getBoundingClientRect()
@@ -111,7 +121,22 @@ export function Score({ desk, clip, frame, proposals, loop, voice, onFrame, onSt
           e.preventDefault()
           onFrame(to)
         }}>
-        <Sheet desk={desk} from={from} to={to} width={width} proposals={proposals} zero={zero} voice={voice} held={held} />
+        <g fill={col('soft')} style={{ fontSize: 12.5 }}>
+          <text x={14} y={rows.keys + 4}>key positions</text>
+          <text x={14} y={rows.phases + 9}>phases, ms</text>
+          <text x={width - 16} y={rows.axis + 4} textAnchor="end">ms</text>
+          {voice && <text x={14} y={rows.rests + 10} style={{ fontSize: 11.5 }}>hollow: {voice.name}</text>}
+        </g>
+        <g style={{ fontWeight: 600, fontSize: 12.5 }}>
+          <circle cx={19} cy={rows.front - 4} r={4.5} fill={col('brick')} /><text x={30} y={rows.front} fill={col('brick')}>{desk.bench.feet[0]}</text>
+          <rect x={14.5} y={rows.rear - 8.5} width={9} height={9} fill={col('sky')} /><text x={30} y={rows.rear} fill={col('sky')}>{desk.bench.feet[1]}</text>
+        </g>
+        <clipPath id="staff"><rect x={left - 8} y={0} width={width - left - right + 20} height={196} /></clipPath>
+        <g clipPath="url(#staff)">
+          <g transform={stretch === 1 && shift === 0 ? undefined : `translate(${shift} 0) scale(${stretch} 1)`}>
+            <Sheet desk={desk} from={drawnFrom} to={drawnTo} width={width} proposals={proposals} zero={zero} voice={voice} held={held} />
+          </g>
+        </g>
         {loop && <path d={`M${x(times[loop.from - clip.first] - zero)} 170v10H${x(times[loop.to - clip.first] - zero)}v-10`} fill="none" stroke={col('ink')} strokeWidth={2} pointerEvents="none" />}
         {inView && (
           <g stroke="var(--chakra-colors-ink)" pointerEvents="none">
@@ -141,17 +166,6 @@ const Sheet = memo(function Sheet({ desk, from, to, width, proposals, zero, voic
   const ends = [-Infinity, -Infinity]
   return (
     <g fill={col('ink')} style={{ fontSize: 12.5 }}>
-      <g fill={col('soft')}>
-        <text x={14} y={rows.keys + 4}>key positions</text>
-        <text x={14} y={rows.phases + 9}>phases, ms</text>
-        <text x={width - 16} y={rows.axis + 4} textAnchor="end" stroke={col('paper')} strokeWidth={3} paintOrder="stroke">ms</text>
-      </g>
-      <g style={{ fontWeight: 600 }}>
-        <circle cx={19} cy={rows.front - 4} r={4.5} fill={col('brick')} /><text x={30} y={rows.front} fill={col('brick')}>{desk.bench.feet[0]}</text>
-        <rect x={14.5} y={rows.rear - 8.5} width={9} height={9} fill={col('sky')} /><text x={30} y={rows.rear} fill={col('sky')}>{desk.bench.feet[1]}</text>
-      </g>
-      <clipPath id="staff"><rect x={left - 8} y={0} width={width - left - right + 20} height={196} /></clipPath>
-      <g clipPath="url(#staff)">
         {ticks.filter((t) => x(t) < width - 44).map((t) => (
           <g key={t}><line x1={x(t)} x2={x(t)} y1={30} y2={172} stroke={col('hair')} strokeWidth={0.8} /><text x={x(t)} y={rows.axis + 4} textAnchor="middle" fill={col('soft')}>{ms(t)}</text></g>
         ))}
@@ -197,7 +211,6 @@ const Sheet = memo(function Sheet({ desk, from, to, width, proposals, zero, voic
           const a = x(clip(n.start)), b = x(clip(n.end)), y = (front ? rows.front : rows.rear) + 8
           return b > a && <rect key={i} x={a} y={y} width={b - a} height={5} rx={front ? 2.5 : 0} fill="none" stroke={col(front ? 'brick' : 'sky')} strokeDasharray={front ? undefined : '3 2'}><title>{`${voice.name}${n.value !== undefined ? ` ${ms(n.value)} ± ${ms(2 * n.u!)} ms` : ''}`}</title></rect>
         })}
-        {voice && <text x={14} y={rows.rests + 10} fill={col('soft')} style={{ fontSize: 11.5 }}>hollow: {voice.name}</text>}
         {reading?.chords.map((c, i) => (
           <g key={i} fill={col('soft')}><title>{`both feet ${ms(c.end - c.start)} ms`}</title><path d={`M${x(clip(c.start))} ${rows.rests - 3}H${x(clip(c.end))}M${x(clip(c.start))} ${rows.rests}H${x(clip(c.end))}`} stroke={col('ink')} strokeWidth={1.2} />
             {x(clip(c.end)) - x(clip(c.start)) > 56 && <text x={(x(clip(c.start)) + x(clip(c.end))) / 2} y={rows.rests + 13} textAnchor="middle" style={{ fontSize: 11.5 }}>both feet</text>}</g>
@@ -221,7 +234,6 @@ const Sheet = memo(function Sheet({ desk, from, to, width, proposals, zero, voic
           )
         })}
         {!reading?.beats.length && proposals.length === 0 && <text x={left + 12} y={rows.phases + 9} fill={col('soft')}>Drag here to move through the film. Stamped contacts appear as notes, flights as rests.</text>}
-      </g>
     </g>
   )
 })
