@@ -125,8 +125,9 @@ type Layer [][]float32
 // its layers, the last one's output the log of the odds.
 type Net []Layer
 
-// Apply runs it on features.
-func (n Net) Apply(x []float64) float64 {
+// Layers are what features give at each layer, they themselves first.
+func (n Net) Layers(x []float64) [][]float64 {
+	out := [][]float64{x}
 	for k, layer := range n {
 		y := make([]float64, len(layer))
 		for j, w := range layer {
@@ -139,10 +140,13 @@ func (n Net) Apply(x []float64) float64 {
 			}
 			y[j] = sum
 		}
-		x = y
+		out, x = append(out, y), y
 	}
-	return x[0]
+	return out
 }
+
+// Apply is the log of the odds that features give.
+func (n Net) Apply(x []float64) float64 { return n.Layers(x)[len(n)][0] }
 
 // shape is how many outputs a network's layers have.
 var shape = []int{40, 20, 1}

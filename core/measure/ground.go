@@ -39,7 +39,8 @@ type Way struct {
 type Margin struct {
 	Number
 	Place string `json:"place"`
-	From  string `json:"from"` // the rim, or the line
+	From  string `json:"from"`  // the rim, or the line
+	State string `json:"state"` // inside, foul, or can't tell
 }
 
 // Ground is what is known of the feet's places. A left-hander's is mirrored, so
@@ -117,11 +118,19 @@ func (g *Ground) margin(p Print) {
 		if r > 0 {
 			u = math.Hypot(p.X.Value*p.X.U, p.Y.Value*p.Y.U) / r
 		}
-		m = Margin{Number{g.Of.Across/2 - r, u}, p.Place, "rim"}
+		m = Margin{Number: Number{g.Of.Across/2 - r, u}, Place: p.Place, From: "rim"}
 	case g.Of.Kind == "runway" && p.X != nil:
-		m = Margin{Number{-p.X.Value, p.X.U}, p.Place, "line"}
+		m = Margin{Number: Number{-p.X.Value, p.X.U}, Place: p.Place, From: "line"}
 	default:
 		return
+	}
+	switch {
+	case m.Value > 2*m.U:
+		m.State = "inside"
+	case m.Value < -2*m.U:
+		m.State = "foul"
+	default:
+		m.State = "can't tell"
 	}
 	if g.Margin == nil || m.Value < g.Margin.Value {
 		g.Margin = &m

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
@@ -17,8 +18,9 @@ type Leave struct {
 	T     float64 `json:"t"`     // s since the pin
 	Along float64 `json:"along"` // in the direction of travel
 	Up    float64 `json:"up"`
-	Away  float64 `json:"away"` // the whole distance
-	U     float64 `json:"u"`    // its standard uncertainty
+	Away  float64 `json:"away"`  // the whole distance
+	U     float64 `json:"u"`     // its standard uncertainty
+	Where string  `json:"where"` // higher or lower, ahead or behind, as far as the ± tells
 }
 
 // Pinned is a point's way from a spot of the world.
@@ -68,10 +70,23 @@ func Pin(s *measure.Sheet, l body.Landmark, from, to int) (Pinned, error) {
 		}
 		d := r2.Scale(1/size, r2.Sub(p, start))
 		away := r2.Norm(d)
-		out.Leaves = append(out.Leaves, Leave{i, s.Film.At(i) - s.Film.At(from), d.X, d.Y, away, math.Hypot(math.Hypot(u, u0)/size, rel*away)})
+		l := Leave{Frame: i, T: s.Film.At(i) - s.Film.At(from), Along: d.X, Up: d.Y, Away: away, U: math.Hypot(math.Hypot(u, u0)/size, rel*away)}
+		l.Where = strings.Join(append(way(d.Y, l.U, "higher", "lower"), way(d.X, l.U, "ahead", "behind")...), ", ")
+		out.Leaves = append(out.Leaves, l)
 	}
 	if len(out.Leaves) == 0 {
 		return out, fmt.Errorf("the %s is on no later picture: follow it", measure.Spoken(l))
 	}
 	return out, nil
+}
+
+// way names a difference's side, where it is more than its 2u.
+func way(d, u float64, more, less string) []string {
+	switch {
+	case d > 2*u:
+		return []string{more}
+	case d < -2*u:
+		return []string{less}
+	}
+	return nil
 }

@@ -93,7 +93,7 @@ func Propose(s *measure.Sheet, nets footfall.Nets) ([]Proposal, error) {
 			if err != nil {
 				return nil, err
 			}
-			at[k.ID] = happening{t: t.T}
+			at[k.ID] = happening{t: t.T, u: t.U}
 		}
 	}
 	sure := anchor(s.Event, at)

@@ -28,11 +28,8 @@ type scene struct {
 	u      float64 // px, of a point that is well followed
 }
 
-// legShare is a leg's length as a share of the height: hip to ankle (Winter,
-// after Drillis & Contini).
-const legShare = 0.530 - 0.039
-
-// footShare is a foot's length as a share of the height (the same).
+// footShare is a foot's length as a share of the height (Winter, after Drillis &
+// Contini).
 const footShare = 0.152
 
 func newScene(s *measure.Sheet) (*scene, error) {
@@ -67,7 +64,7 @@ func newScene(s *measure.Sheet) (*scene, error) {
 		slices.Sort(us)
 		out.u = us[len(us)/2]
 	}
-	out.leg = out.legLength(plane.PxPerM * s.HeightM * legShare)
+	out.leg = out.legLength(plane.PxPerM * s.HeightM * body.LegShare)
 	return out, nil
 }
 
@@ -95,7 +92,7 @@ func (s *scene) legLength(usual float64) float64 {
 	case usual > 0 || len(feet) < 5:
 		return usual
 	}
-	return feet[len(feet)*9/10] / footShare * legShare
+	return feet[len(feet)*9/10] / footShare * body.LegShare
 }
 
 func known(way []footfall.Point, i int) bool { return way != nil && way[i].U > 0 }

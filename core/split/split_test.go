@@ -33,7 +33,7 @@ func turns(t *testing.T) *measure.Sheet {
 			{ID: "off#1", Name: "foot off 1", Nature: "contact", Lifts: "push", After: []string{"entry"}},
 			{ID: "down#1", Name: "catch 1", Nature: "contact", Lands: "push", After: []string{"off#1"}},
 			{ID: "zero#1", Name: "back 1", Nature: "change", Found: []string{back, "implement"}, After: []string{"down#1"}},
-			{ID: "low#1", Name: "low 1", Nature: "still", Optional: true, Found: []string{lowest, "implement"}, After: []string{"down#1"}},
+			{ID: "low#1", Name: "low 1", Nature: "still", Optional: true, Stance: "pivot", Found: []string{lowest, "implement"}, After: []string{"down#1"}},
 			{ID: "off#2", Name: "foot off 2", Nature: "contact", Lifts: "push", After: []string{"zero#1"}},
 			{ID: "down#2", Name: "catch 2", Nature: "contact", Lands: "push", After: []string{"off#2"}},
 			{ID: "zero#2", Name: "back 2", Nature: "change", Found: []string{back, "implement"}, After: []string{"down#2"}},
@@ -157,7 +157,7 @@ func TestPin(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if l := p.Leaves[1]; p.Unit != "m" || len(p.Leaves) != 3 || math.Abs(l.Up-0.12) > 1e-9 || math.Abs(l.Along-0.05) > 1e-9 || math.Abs(l.Away-0.13) > 1e-9 || l.U < 0.014 || l.U > 0.016 {
+	if l := p.Leaves[1]; p.Unit != "m" || len(p.Leaves) != 3 || math.Abs(l.Up-0.12) > 1e-9 || math.Abs(l.Along-0.05) > 1e-9 || math.Abs(l.Away-0.13) > 1e-9 || l.Where != "higher, ahead" || l.U < 0.014 || l.U > 0.016 {
 		t.Errorf("%+v", p)
 	}
 	if l := p.Leaves[2]; l.Away > 2*l.U {

@@ -3,7 +3,6 @@ package split
 import (
 	"math"
 	"slices"
-	"strings"
 
 	"neokinema/core/body"
 	"neokinema/core/measure"
@@ -21,8 +20,10 @@ type Spoke struct {
 	Foot    string        `json:"foot"` // role of the foot that comes or leaves
 	Azimuth orbit.Degrees `json:"azimuth"`
 	U       orbit.Degrees `json:"u"`
+	Degrees orbit.Degrees `json:"degrees"` // within one turn
 	ClockA  string        `json:"clockA"`
 	ClockB  string        `json:"clockB"`
+	Within  string        `json:"within"` // ± 2u on a clock face, h:mm
 	Verdict string        `json:"verdict,omitempty"`
 }
 
@@ -82,6 +83,7 @@ func WheelOf(s *measure.Sheet, values []measure.Value, verdict func(key string) 
 			continue
 		}
 		spokes = append(spokes, Spoke{Place: v.Place, Name: k.Name, Frame: frame, What: what, Foot: foot, Azimuth: v.Value, U: v.U, Verdict: verdict(v.Key),
+			Degrees: math.Mod(math.Mod(v.Value, 360)+360, 360), Within: orbit.Span(2 * v.U),
 			ClockA: orbit.Face(v.Value, orbit.ClockA, out.RightHanded), ClockB: orbit.Face(v.Value, orbit.ClockB, out.RightHanded)})
 	}
 	slices.SortStableFunc(spokes, func(a, b Spoke) int { return a.Frame - b.Frame })
@@ -135,12 +137,13 @@ func WheelOf(s *measure.Sheet, values []measure.Value, verdict func(key string) 
 // passes change places within their ±.
 const backward = 60
 
-// standing are the roles of the feet that stand before a turning throw.
+// standing are the roles of the feet that stand before a turning throw: those
+// that the ladder knows.
 func standing(e playbook.Event) map[string]bool {
 	out := map[string]bool{}
-	for _, r := range e.Roles {
-		if !strings.Contains("throwing free", r.ID) {
-			out[r.ID] = true
+	for _, k := range e.Keys {
+		if foot := k.Support(); foot != "" {
+			out[foot] = true
 		}
 	}
 	return out

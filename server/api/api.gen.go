@@ -441,7 +441,10 @@ type Bench struct {
 	Event       string       `json:"event"`
 
 	// Feet names of the two feet, the working one first
-	Feet      []string           `json:"feet"`
+	Feet []string `json:"feet"`
+
+	// FirstLine roles whose foot the score writes on its first line
+	FirstLine []string           `json:"firstLine"`
 	Focuses   []Focus            `json:"focuses"`
 	Id        openapi_types.UUID `json:"id"`
 	Landmarks []Landmark         `json:"landmarks"`

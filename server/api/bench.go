@@ -97,7 +97,7 @@ func (s *Server) GetBench(c *echo.Context, id uuid.UUID) error {
 func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
 	a := b.Attempt
 	out := Bench{
-		Id: a.ID, Version: a.Version, Event: a.Event, Variant: a.Variant, Side: BenchSide(reading.Foot(b)), Feet: reading.Feet(a.Event), School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
+		Id: a.ID, Version: a.Version, Event: a.Event, Variant: a.Variant, Side: BenchSide(reading.Foot(b)), Feet: reading.Feet(a.Event), FirstLine: reading.FirstLine(b), School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
 		Athlete: athlete(b.Athlete), Stamps: b.Stamps, Landmarks: b.Landmarks, Calibration: b.Calibration, Looks: b.Looks, Notes: b.Notes,
 		Focuses: b.Focuses, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo,
 	}
@@ -428,25 +428,37 @@ func (s *Server) filmed(c *echo.Context, id uuid.UUID) (store.Bench, []int64, er
 	return b, pts, err
 }
 
+// opened is an attempt laid open: its playbook, its pictures' time stamps and its
+// other film, if it has one.
+type opened struct {
+	event playbook.Event
+	bench store.Bench
+	pts   []int64
+	other *reading.Other
+}
+
+func (s *Server) open(c *echo.Context, id uuid.UUID) (f opened, err error) {
+	if f.bench, f.pts, err = s.filmed(c, id); err != nil {
+		return f, err
+	}
+	if f.event, err = s.book(f.bench.Attempt); err != nil {
+		return f, err
+	}
+	f.other, _, err = s.other(c, f.bench)
+	return f, err
+}
+
 // Preview computes a frame's values for landmarks that are still moving.
 func (s *Server) Preview(c *echo.Context, id uuid.UUID) error {
 	var in PreviewWish
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	b, pts, err := s.filmed(c, id)
+	f, err := s.open(c, id)
 	if err != nil {
 		return err
 	}
-	e, err := s.book(b.Attempt)
-	if err != nil {
-		return err
-	}
-	other, _, err := s.other(c, b)
-	if err != nil {
-		return err
-	}
-	values, err := reading.Preview(e, b, pts, other, in.Frame, in.Landmarks)
+	values, err := reading.Preview(f.event, f.bench, f.pts, f.other, in.Frame, in.Landmarks)
 	if err != nil {
 		return err
 	}
@@ -455,15 +467,11 @@ func (s *Server) Preview(c *echo.Context, id uuid.UUID) error {
 
 // GetPedal solves the front pedal's place.
 func (s *Server) GetPedal(c *echo.Context, id uuid.UUID, params GetPedalParams) error {
-	b, pts, err := s.filmed(c, id)
+	f, err := s.open(c, id)
 	if err != nil {
 		return err
 	}
-	e, err := s.book(b.Attempt)
-	if err != nil {
-		return err
-	}
-	move, err := reading.Pedal(e, b, pts, params.Target, params.Pitch)
+	move, err := reading.Pedal(f.event, f.bench, f.pts, params.Target, params.Pitch)
 	if err != nil {
 		return err
 	}

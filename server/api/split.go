@@ -18,19 +18,11 @@ import (
 
 // GetProposals sends key positions that paths, or the other film, show.
 func (s *Server) GetProposals(c *echo.Context, id uuid.UUID) error {
-	b, pts, err := s.filmed(c, id)
+	f, err := s.open(c, id)
 	if err != nil {
 		return err
 	}
-	e, err := s.book(b.Attempt)
-	if err != nil {
-		return err
-	}
-	other, _, err := s.other(c, b)
-	if err != nil {
-		return err
-	}
-	out, err := reading.Propose(e, b, pts, other)
+	out, err := reading.Propose(f.event, f.bench, f.pts, f.other)
 	if err != nil {
 		return err
 	}
@@ -39,19 +31,11 @@ func (s *Server) GetProposals(c *echo.Context, id uuid.UUID) error {
 
 // GetClocks sends how the clocks of an attempt's two films lie to each other.
 func (s *Server) GetClocks(c *echo.Context, id uuid.UUID) error {
-	b, pts, err := s.filmed(c, id)
+	f, err := s.open(c, id)
 	if err != nil {
 		return err
 	}
-	e, err := s.book(b.Attempt)
-	if err != nil {
-		return err
-	}
-	other, _, err := s.other(c, b)
-	if err != nil {
-		return err
-	}
-	out, err := reading.Together(e, b, pts, other)
+	out, err := reading.Together(f.event, f.bench, f.pts, f.other)
 	if err != nil {
 		return err
 	}
@@ -63,15 +47,11 @@ func (s *Server) GetPin(c *echo.Context, id uuid.UUID, params GetPinParams) erro
 	if !landmarkOf(params.Landmark) {
 		return store.Invalid(fmt.Sprintf("%q is not a landmark", params.Landmark))
 	}
-	b, pts, err := s.filmed(c, id)
+	f, err := s.open(c, id)
 	if err != nil {
 		return err
 	}
-	e, err := s.book(b.Attempt)
-	if err != nil {
-		return err
-	}
-	out, err := reading.Pin(e, b, pts, body.Landmark(params.Landmark), params.Frame, params.To)
+	out, err := reading.Pin(f.event, f.bench, f.pts, body.Landmark(params.Landmark), params.Frame, params.To)
 	if err != nil {
 		return err
 	}

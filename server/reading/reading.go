@@ -25,7 +25,7 @@ import (
 )
 
 // Rules names the rules by which a run was computed; it changes with them.
-const Rules = "2026-11-j"
+const Rules = "2026-11-k"
 
 // Phase is a phase with its duration.
 type Phase struct {
@@ -296,6 +296,18 @@ func Foot(b store.Bench) body.Side {
 		return side(b).Other()
 	}
 	return side(b)
+}
+
+// FirstLine are the roles whose foot the score writes on its first line.
+func FirstLine(b store.Bench) []string {
+	out := []string{}
+	for role, side := range Roles(b) {
+		if side == Foot(b) {
+			out = append(out, role)
+		}
+	}
+	slices.Sort(out)
+	return out
 }
 
 // Feet are the names of the two feet on the score, the working one first.

@@ -15,10 +15,6 @@ import (
 	"neokinema/core/sim"
 )
 
-// legShare is a leg's length as a share of the height: the hip's height less
-// the ankle's (Winter, after Drillis & Contini).
-const legShare = 0.530 - 0.039
-
 // Views are those of an event from which feet are followed.
 func Views(event string) []string {
 	switch event {
@@ -66,7 +62,7 @@ func Random(r *rand.Rand, event string, seed uint64) (f sim.Truth, leg float64, 
 	if len(f.Film) < 10 {
 		return f, 0, fmt.Errorf("a film of %d pictures", len(f.Film))
 	}
-	return f, f.Film[0].Camera.Focal / c.Distance * legShare * w.Athlete.HeightM, nil
+	return f, f.Film[0].Camera.Focal / c.Distance * body.LegShare * w.Athlete.HeightM, nil
 }
 
 // Way is a landmark's path with misses of a standard deviation of miss, px, half

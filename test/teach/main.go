@@ -221,22 +221,7 @@ func teach(all []example) footfall.Net {
 
 // back adds an example's gradient to grad and gives its loss.
 func back(net, grad footfall.Net, e example) float64 {
-	values := [][]float64{e.x}
-	for k, layer := range net {
-		x := values[k]
-		y := make([]float64, len(layer))
-		for j, w := range layer {
-			sum := float64(w[len(x)])
-			for i, v := range x {
-				sum += float64(w[i]) * v
-			}
-			if k < len(net)-1 {
-				sum = math.Tanh(sum)
-			}
-			y[j] = sum
-		}
-		values = append(values, y)
-	}
+	values := net.Layers(e.x)
 	z := values[len(net)][0]
 	p := 1 / (1 + math.Exp(-z))
 	d := []float64{p - e.yes}

@@ -82,8 +82,7 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
       const v = reading?.values.find((x) => x.key === key)
       if (v) visit(v.place)
     }
-    const working = bench.feet[0]
-    const front = (role: string) => (['left', 'right'].includes(role) ? role === 'right' : working.startsWith('take-off') ? role === 'takeoff' : working.startsWith('front') ? role === 'front' : working.startsWith('throwing') ? role === 'throwing' : role !== 'pivot')
+    const front = (role: string) => bench.firstLine.includes(role)
     return { bench, event, reading, paths, send, go, visit, open, front }
   }, [bench, event, reading, paths, send, go])
 

@@ -49,7 +49,7 @@ export function ControlBar({ desk, clip, frame, pass, onPass, speed, onSpeed, rh
             </Flex>
             <chakra.button aria-pressed={rhythm} onClick={onRhythm} title="Click at every contact while the film runs" h="28px" px="8px" borderRadius="7px" fontWeight="600" cursor="pointer" bg={rhythm ? '#2A3640' : 'transparent'} color={rhythm ? 'chalk' : '#C9C6BC'} flex="none">♪ rhythm</chakra.button>
             {loop && <chakra.button onClick={() => onLoop(undefined)} title="Leave the loop" h="28px" px="8px" borderRadius="7px" fontWeight="600" cursor="pointer" bg="#2A3640" color="chalk" flex="none" maxW="150px" truncate>↻ {loop.name} ✕</chakra.button>}
-            <Flex gap="8px" overflow="hidden" whiteSpace="nowrap" minW="0"><Film desk={desk} clip={clip} /></Flex>
+            <Flex columnGap="8px" wrap="wrap" minW="0" maxH="36px" overflow="hidden" fontSize="11.5px" lineHeight="1.45"><Film desk={desk} clip={clip} /></Flex>
           </>
         )}
       </Flex>

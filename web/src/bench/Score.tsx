@@ -71,13 +71,11 @@ export function Score({ desk, clip, frame, proposals, loop, voice, onFrame, onSt
     if (e.pointerType === 'touch') fingers.current.set(e.pointerId, e.clientX)
     const target = e.target as SVGElement
     e.currentTarget.setPointerCapture(e.pointerId)
-    const edge = target.dataset.edge, phase = target.dataset.phase
+    const edge = target.dataset.edge
     if (edge) {
       setHeld(edge)
       return
     }
-    const p = phase && desk.reading?.phases.find((x) => x.id === phase)
-    if (p && e.detail < 1) return
     scrub(e)
   }
   const up = (e: PointerEvent) => {
@@ -212,7 +210,7 @@ const Sheet = memo(function Sheet({ desk, from, to, width, proposals, zero, voic
           return b > a && <rect key={i} x={a} y={y} width={b - a} height={5} rx={front ? 2.5 : 0} fill="none" stroke={col(front ? 'brick' : 'sky')} strokeDasharray={front ? undefined : '3 2'}><title>{`${voice.name}${n.value !== undefined ? ` ${ms(n.value)} ± ${ms(2 * n.u!)} ms` : ''}`}</title></rect>
         })}
         {reading?.chords.map((c, i) => (
-          <g key={i} fill={col('soft')}><title>{`both feet ${ms(c.end - c.start)} ms`}</title><path d={`M${x(clip(c.start))} ${rows.rests - 3}H${x(clip(c.end))}M${x(clip(c.start))} ${rows.rests}H${x(clip(c.end))}`} stroke={col('ink')} strokeWidth={1.2} />
+          <g key={i} fill={col('soft')}><path d={`M${x(clip(c.start))} ${rows.rests - 3}H${x(clip(c.end))}M${x(clip(c.start))} ${rows.rests}H${x(clip(c.end))}`} stroke={col('ink')} strokeWidth={1.2} />
             {x(clip(c.end)) - x(clip(c.start)) > 56 && <text x={(x(clip(c.start)) + x(clip(c.end))) / 2} y={rows.rests + 13} textAnchor="middle" style={{ fontSize: 11.5 }}>both feet</text>}</g>
         ))}
         {reading?.rests.map((r, i) => x(r.end) - x(r.start) > 22 && (

@@ -1273,6 +1273,7 @@ export interface components {
                 away: number;
                 /** Format: double */
                 u: number;
+                where: string;
             }[];
         };
         Round: {
@@ -1306,8 +1307,11 @@ export interface components {
             azimuth: number;
             /** Format: double */
             u: number;
+            /** Format: double */
+            degrees: number;
             clockA: string;
             clockB: string;
+            within: string;
             verdict?: string;
         };
         Wheel: {
@@ -1360,6 +1364,8 @@ export interface components {
                 u: number;
                 place: string;
                 from: string;
+                /** @enum {string} */
+                state: "inside" | "foul" | "can't tell";
             };
             missing: components["schemas"]["Missing"][];
             mirrored: boolean;
@@ -1809,6 +1815,8 @@ export interface components {
             side: "L" | "R";
             /** @description names of the two feet, the working one first */
             feet: string[];
+            /** @description roles whose foot the score writes on its first line */
+            firstLine: string[];
             school: string;
             number: number;
             day: string;

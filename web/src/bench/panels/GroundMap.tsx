@@ -23,7 +23,7 @@ export function GroundMap({ desk, ground }: { desk: Desk; ground: Ground }) {
   // up on the screen is along the throw; left on the screen is the left of it
   const X = (y: number) => half + pad - y, Y = (x: number) => high + pad - x
   const w = 2 * (half + pad), h = high - low + 2 * pad
-  const front = (p: Print) => desk.event.keys.find((k) => k.id === p.place)?.[p.lands ? 'lands' : 'lifts'] !== 'pivot' && !['free', 'rear', 'left'].includes(p.foot)
+  const front = (p: Print) => desk.front(p.foot)
   return (
     <Section title="Ground map" aside={`to scale · ${ground.mirrored ? 'left-handed, mirrored' : 'as seen from above'}`}>
       {prints.length > 0 && (
@@ -57,7 +57,7 @@ export function GroundMap({ desk, ground }: { desk: Desk; ground: Ground }) {
           ))}
         </svg>
       )}
-      {margin && <Text fontWeight="600" color={margin.value + 2 * margin.u < 0 ? 'plum' : undefined}>{(100 * margin.value).toFixed(0)} ± {(200 * margin.u).toFixed(0)} cm inside the {margin.from} at {keyName(desk.event, margin.place)}{Math.abs(margin.value) <= 2 * margin.u && ': can’t tell whether it is a foul'}</Text>}
+      {margin && <Text fontWeight="600" color={margin.state === 'foul' ? 'plum' : undefined}>{(100 * margin.value).toFixed(0)} ± {(200 * margin.u).toFixed(0)} cm inside the {margin.from} at {keyName(desk.event, margin.place)}{margin.state === 'foul' ? ': a foul' : margin.state !== 'inside' && ': can’t tell whether it is a foul'}</Text>}
       <Box mt="6px" fontSize="13px">
         {prints.map((p) => <Text key={p.place}>{keyName(desk.event, p.place)}: {p.x ? `${p.x.value.toFixed(2)} ± ${(2 * p.x.u).toFixed(2)} m along` : 'along not seen'}, {p.y ? `${p.y.value.toFixed(2)} ± ${(2 * p.y.u).toFixed(2)} m aside` : 'aside not seen'}{p.direction && `, points to ${p.direction.value.toFixed(0)}° ± ${(2 * p.direction.u).toFixed(0)}`}</Text>)}
       </Box>

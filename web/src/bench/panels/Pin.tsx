@@ -29,7 +29,7 @@ export function Pin({ desk, frame, pin, onPin }: { desk: Desk; frame: number; pi
       {pin ? (
         <>
           <Text><b>{spoken(pin.landmark)}</b> pinned on picture {pin.frame}.</Text>
-          {now && <Text role="status">On picture {now.frame} it is <b>{said(now.away, now.u)}</b> away{Math.abs(now.up) > 2 * now.u && `, ${now.up > 0 ? 'higher' : 'lower'}`}{Math.abs(now.along) > 2 * now.u && `, ${now.along > 0 ? 'ahead' : 'behind'}`}.</Text>}
+          {now && <Text role="status">On picture {now.frame} it is <b>{said(now.away, now.u)}</b> away{now.where && `, ${now.where}`}.</Text>}
           {most && <Text color="soft" fontSize="13px">Farthest on picture {most.frame}: {said(most.away, most.u)}.</Text>}
           {way.error && <Text role="alert" color="plum" fontSize="13px">{way.error.message}.</Text>}
           <Flex gap="8px" mt="6px"><Act h="32px" onClick={() => desk.go(pin.frame)}>To its picture</Act><Act h="32px" onClick={() => onPin(undefined)}>Take the pin off</Act></Flex>

@@ -13,7 +13,8 @@ export function Proposals({ desk, proposals, lacks, rejected, onAll }: { desk: D
   const { event, send } = desk
   const take = (p: Proposal) => send({ kind: 'stamp', place: p.place, frame: p.frame })
   const drop = (p: Proposal) => send({ kind: 'rejected', rejected: [...rejected, p.place] })
-  if (proposals.length === 0) return lacks ? <Box mb="12px"><Hint>{lacks}</Hint></Box> : null
+  const again = rejected.length > 0 && <chakra.button mt="4px" minH="28px" fontSize="12.5px" color="sky" cursor="pointer" onClick={() => send({ kind: 'rejected', rejected: [] })}>show the {rejected.length} dropped again</chakra.button>
+  if (proposals.length === 0) return lacks || again ? <Box mb="12px">{lacks && <Hint>{lacks}</Hint>}{again}</Box> : null
   return (
     <Box as="section" aria-label="Pencilled in" borderWidth="1px" borderStyle="dashed" borderColor="mist" borderRadius="10px" p="10px" mb="14px">
       <Flex align="center" gap="8px" mb="6px">
@@ -32,7 +33,7 @@ export function Proposals({ desk, proposals, lacks, rejected, onAll }: { desk: D
           </Flex>
         ))}
       </Box>
-      {rejected.length > 0 && <chakra.button mt="4px" fontSize="12.5px" color="sky" cursor="pointer" onClick={() => send({ kind: 'rejected', rejected: [] })}>show the {rejected.length} dropped again</chakra.button>}
+      {again}
     </Box>
   )
 }

@@ -1,4 +1,4 @@
-import { Box, Flex, Text, Textarea, chakra } from '@chakra-ui/react'
+import { Box, Flex, Textarea, chakra } from '@chakra-ui/react'
 import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
 import { Act } from '../../shared/Act'
@@ -52,7 +52,6 @@ function Note({ desk, kind, label, placeholder, chips }: { desk: Desk; kind: str
         </Flex>
       )}
       {left.length === 0 && chips.length === 0 && <Hint>The playbook of this event has no look-fors yet.</Hint>}
-      <Text srOnly role="status" />
     </>
   )
 }

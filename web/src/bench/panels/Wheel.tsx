@@ -40,7 +40,7 @@ export function DialChoice() {
 export function TurnWheel({ desk, wheel }: { desk: Desk; wheel: Wheel }) {
   const { dial } = useContext(DialContext)
   const [over, setOver] = useState<Spoke>()
-  const said = (s: Spoke) => (dial === 'degrees' ? `${(((s.azimuth % 360) + 360) % 360).toFixed(0)}° ± ${(2 * s.u).toFixed(0)}` : `${dial === 'clock-a' ? s.clockA : s.clockB} o’clock ± ${Math.round(4 * s.u)} min`)
+  const said = (s: Spoke) => (dial === 'degrees' ? `${s.degrees.toFixed(0)}° ± ${(2 * s.u).toFixed(0)}` : `${dial === 'clock-a' ? s.clockA : s.clockB} o’clock ± ${s.within}`)
   const labels = faces[dial].map((_, i) => (wheel.rightHanded || dial === 'degrees' ? faces[dial][i] : faces[dial][(4 - i) % 4]))
   return (
     <Section title="Turn wheel" aside={`seen from above · ${wheel.rightHanded ? 'right-handed' : 'left-handed, mirrored'}`}>
