@@ -202,6 +202,9 @@ func load(ctx context.Context, s *store.Store, jobs looker, account store.Accoun
 	}
 	h := &hand{ctx: ctx, s: s, account: account.ID, attempt: attempt, name: st.scenario}
 	h.do(store.Command{Kind: "view", View: truth.View, Rightward: new(truth.Rightward())})
+	if m, err := book.Mark.Of(worth(book, truth)); err == nil {
+		h.do(store.Command{Kind: "mark", Worth: &store.Worth{Value: new(int(m))}})
+	}
 	if st.ready {
 		h.work(book, truth, st)
 	}

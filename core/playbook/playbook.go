@@ -5,6 +5,13 @@
 // Field names are single words, so that a file's keys are theirs in lower case.
 package playbook
 
+import (
+	"errors"
+	"fmt"
+
+	"neokinema/core/mark"
+)
+
 // Class says how well a target is founded.
 type Class string
 
@@ -19,6 +26,7 @@ type Event struct {
 	Name     string             `json:"name"`
 	Outline  bool               `json:"outline"` // names and evidence only: cues, chains and kinds are still to come
 	Variants []Variant          `json:"variants"`
+	Mark     Worth              `json:"mark"`    // what an attempt is worth, and how one is lost
 	Zero     []string           `json:"zero"`    // the score's zero: the first of these that is stamped
 	Rate     float64            `json:"rate"`    // pictures per second that the event asks for
 	Pace     float64            `json:"pace"`    // m/s at which the athlete usually travels, for what a picture's own time leaves open
@@ -42,6 +50,29 @@ type Event struct {
 	Cues     []Cue              `json:"cues"`
 	Drills   []Drill            `json:"drills"`
 	Care     []string           `json:"care"`
+}
+
+// Worth says what an attempt's mark counts, the most that is believed, in m or
+// s, and the ways in which an attempt is lost. Without a kind there is no mark.
+type Worth struct {
+	Kind  mark.Kind `json:"kind"`
+	Most  float64   `json:"most"`
+	Fouls []string  `json:"fouls"`
+}
+
+// Of reads an attempt's mark.
+func (w Worth) Of(text string) (mark.Mark, error) {
+	if w.Kind == "" {
+		return 0, errors.New("an attempt at this event has no mark")
+	}
+	m, err := mark.Read(text, w.Kind)
+	switch {
+	case err != nil:
+		return 0, err
+	case m <= 0 || float64(m) > 100*w.Most:
+		return 0, fmt.Errorf("%s is no %s of this event: it lies above 0 and up to %s", m.Says(w.Kind), w.Kind, mark.Mark(100*w.Most).Says(w.Kind))
+	}
+	return m, nil
 }
 
 // Role is a side with a job, as in the front-block leg.

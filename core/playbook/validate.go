@@ -6,6 +6,8 @@ import (
 	"slices"
 	"sort"
 	"strings"
+
+	"neokinema/core/mark"
 )
 
 // Problem is something wrong with a playbook. Path leads to it, as in
@@ -21,6 +23,12 @@ var kebab = regexp.MustCompile(`^[a-z][a-z0-9]*(-[a-z0-9]+)*$`)
 func (e Event) Validate(kinds []string) []Problem {
 	v := validator{keys: set(e.Keys, func(k Key) string { return k.ID })}
 	v.ids(e)
+	if e.Mark.Kind != "" {
+		v.one("mark.kind", string(e.Mark.Kind), string(mark.Distance), string(mark.Height), string(mark.Time))
+		if e.Mark.Most <= 0 {
+			v.add("mark.most", "is missing", "say the most that is believed, in m or s")
+		}
+	}
 	for i, k := range e.Keys {
 		at := fmt.Sprintf("keys[%d]", i)
 		v.one(at+".nature", k.Nature, "still", "change", "contact")

@@ -515,6 +515,16 @@ func measureSpin(m *Motion) map[string]float64 {
 			out["free-arm@push-off"] = wrap(azimuthOf(r3.Sub(of.limb[left].wrist, of.limb[left].shoulder)) - knee)
 		}
 	}
+	for _, key := range []string{"push-off", "pivot-off", "push-down", "pivot-down"} {
+		if t, ok := s[key]; ok {
+			az := azimuthOf(r3.Sub(m.implement(t, "implement"), m.figure(t).midHip))
+			if shot {
+				out["shot-azimuth@"+key] = near(az, 180)
+			} else {
+				out["disc-azimuth@"+key] = near(az, 180)
+			}
+		}
+	}
 	out["delivery@release"] = release - pivotDown
 	out["separation@pivot-down"] = pf.separation()
 	out["push-knee@release"], out["block-knee@release"] = rf.knee(push), rf.knee(pivot)
@@ -532,6 +542,7 @@ func measureSpin(m *Motion) map[string]float64 {
 	out["release-height@release"] = place.Z
 	out["land-azimuth@release"] = landAzimuth(place, v)
 	if shot {
+		out["shot-azimuth@release"] = near(azimuthOf(r3.Sub(place, rf.midHip)), 180)
 		out["elbow@release"] = least(release-0.12, release, func(t float64) float64 {
 			f := m.figure(t)
 			return angle3(f.limb[right].elbow, f.limb[right].shoulder, f.limb[right].hip)

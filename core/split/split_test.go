@@ -145,6 +145,37 @@ func TestWheelOfTwoTurns(t *testing.T) {
 	}
 }
 
+// A disc goes round once and four tenths from the push foot's leaving to the
+// release: a turn, and the rest of the next.
+func TestWheelOfAThrowWithFlight(t *testing.T) {
+	s := turns(t)
+	s.Event.Keys = []playbook.Key{{ID: "push-off", Lifts: "push"}, {ID: "pivot-off", Lifts: "pivot"}, {ID: "push-down", Lands: "push"}, {ID: "pivot-down", Lands: "pivot"}, {ID: "release", Found: []string{leaves, "implement"}}}
+	s.Event.Measures = []playbook.Measure{{ID: "disc-azimuth", Kind: "direction", Points: []string{"mid.hip", "implement"}}}
+	var values []measure.Value
+	for i, az := range []float64{307, 75, 124, 229, 90} {
+		place := s.Event.Keys[i].ID
+		s.Stamps[place] = 20 * (i + 1)
+		values = append(values, measure.Value{Key: measure.Key("disc-azimuth", place), Measure: "disc-azimuth", Place: place, Value: az, U: 5})
+	}
+	w := WheelOf(s, values, func(string) string { return "" })
+	want := [][]Arc{{{307, 435, 1}, {435, 484, 0}, {484, 589, 1}, {589, 667, 2}}, {{667, 810, 2}}}
+	if w == nil || len(w.Rings) != len(want) {
+		t.Fatalf("%+v", w)
+	}
+	for i, ring := range w.Rings {
+		if fmt.Sprint(ring.Arcs) != fmt.Sprint(want[i]) {
+			t.Errorf("turn %d: %v, want %v", i+1, ring.Arcs, want[i])
+		}
+	}
+	if last := w.Rings[1].Spokes; len(last) != 1 || last[0].What != "release" {
+		t.Errorf("the release stands on %+v", last)
+	}
+	s.Event.Measures[0].Points = []string{"push.heel", "push.toe"}
+	if w := WheelOf(s, values, func(string) string { return "" }); w != nil {
+		t.Errorf("a foot's direction makes a wheel: %+v", w)
+	}
+}
+
 // A knee that goes 12 px up and 5 px ahead of where it was pinned, at 100 px a
 // metre, and back.
 func TestPin(t *testing.T) {

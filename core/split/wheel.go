@@ -34,7 +34,8 @@ type Arc struct {
 	Feet int           `json:"feet"`
 }
 
-// Ring is one turn: from a foot's leaving to its next, or to the release.
+// Ring is one turn: from a foot's leaving to its next, to the implement's second
+// time round, or to the release.
 type Ring struct {
 	Turn   int     `json:"turn"`
 	Arcs   []Arc   `json:"arcs"`
@@ -50,21 +51,14 @@ type Wheel struct {
 // WheelOf lays a turning throw's known azimuths on a wheel; nil where the event
 // has none. verdict gives a value's verdict by its key.
 func WheelOf(s *measure.Sheet, values []measure.Value, verdict func(key string) string) *Wheel {
-	kinds := map[string]string{"orbit-azimuth": "", "orbit-low": "low", "orbit-high": "high"}
-	turns := false
-	for _, m := range s.Event.Measures {
-		if _, ok := kinds[m.Kind]; ok {
-			turns = true
-		}
-	}
-	if !turns {
+	if !slices.ContainsFunc(s.Event.Measures, func(m playbook.Measure) bool { _, ok := turning(m); return ok }) {
 		return nil
 	}
 	out := &Wheel{Rings: []Ring{}, RightHanded: s.Roles["throwing"] == body.Right}
 	var spokes []Spoke
 	for _, v := range values {
 		m, _ := s.Event.Measure(v.Measure)
-		what, ok := kinds[m.Kind]
+		what, ok := turning(m)
 		k, stamped := s.Event.Key(v.Place)
 		frame, on := s.Stamps[v.Place]
 		if !ok || !v.Known() || !stamped || !on {
@@ -109,7 +103,14 @@ func WheelOf(s *measure.Sheet, values []measure.Value, verdict func(key string) 
 		if n := len(out.Rings); n > 0 && last != nil {
 			ring := &out.Rings[n-1]
 			if p.What == "off" || p.What == "down" || p.What == "release" {
-				ring.Arcs = append(ring.Arcs, Arc{last.Azimuth, p.Azimuth, len(feet)})
+				from := last.Azimuth
+				if round := ring.Spokes[0].Azimuth + 360; p.Azimuth > round+backward {
+					ring.Arcs = append(ring.Arcs, Arc{from, round, len(feet)})
+					from = round
+					out.Rings = append(out.Rings, Ring{Turn: n + 1, Arcs: []Arc{}, Spokes: []Spoke{}})
+					ring = &out.Rings[n]
+				}
+				ring.Arcs = append(ring.Arcs, Arc{from, p.Azimuth, len(feet)})
 			}
 		}
 		if p.What == "off" && p.Foot == first {
@@ -131,6 +132,22 @@ func WheelOf(s *measure.Sheet, values []measure.Value, verdict func(key string) 
 		}
 	}
 	return out
+}
+
+// turning says what a measure of an implement's azimuth puts on the wheel, and
+// whether it is one: about its orbit's middle or about the hips.
+func turning(m playbook.Measure) (what string, ok bool) {
+	switch m.Kind {
+	case "orbit-azimuth":
+		return "", true
+	case "orbit-low":
+		return "low", true
+	case "orbit-high":
+		return "high", true
+	case "direction":
+		return "", slices.Equal(m.Points, []string{"mid.hip", "implement"})
+	}
+	return "", false
 }
 
 // backward is how far an azimuth may seem to fall back, degrees: low points and

@@ -449,6 +449,7 @@ type Bench struct {
 	Id        openapi_types.UUID `json:"id"`
 	Landmarks []Landmark         `json:"landmarks"`
 	Looks     map[string]string  `json:"looks"`
+	Mark      *MarkSaid          `json:"mark,omitempty"`
 	Notes     map[string]string  `json:"notes"`
 	Number    int                `json:"number"`
 	Other     *OtherFilm         `json:"other,omitempty"`
@@ -477,6 +478,7 @@ type Candidate struct {
 	Day    string              `json:"day"`
 	First  *int                `json:"first,omitempty"`
 	Id     openapi_types.UUID  `json:"id"`
+	Mark   *MarkSaid           `json:"mark,omitempty"`
 	Marks  int                 `json:"marks"`
 	Number int                 `json:"number"`
 
@@ -700,6 +702,7 @@ type Line struct {
 	Focus     *string            `json:"focus,omitempty"`
 	Id        openapi_types.UUID `json:"id"`
 	Landmarks int                `json:"landmarks"`
+	Mark      *MarkSaid          `json:"mark,omitempty"`
 	Number    int                `json:"number"`
 	Place     string             `json:"place"`
 	RateKnown *bool              `json:"rateKnown,omitempty"`
@@ -720,6 +723,18 @@ type Loudness struct {
 
 	// Levels of each kept picture, 0 to 1
 	Levels []float64 `json:"levels"`
+}
+
+// MarkSaid defines model for MarkSaid.
+type MarkSaid struct {
+	// Foul how it was lost; empty: it was not
+	Foul string `json:"foul"`
+
+	// Imperial of a length, as in 200' 11¼"
+	Imperial string `json:"imperial"`
+
+	// Text the mark, as in 61.25 m; empty: none was measured
+	Text string `json:"text"`
 }
 
 // Misread defines model for Misread.
@@ -1085,6 +1100,15 @@ type Wheel = split.Wheel
 // WhoseAttempt defines model for WhoseAttempt.
 type WhoseAttempt struct {
 	Athlete openapi_types.UUID `json:"athlete"`
+}
+
+// Worth what an attempt was worth; without a text the mark is taken off
+type Worth struct {
+	// Foul how it was lost
+	Foul *string `json:"foul,omitempty"`
+
+	// Text the mark as it is written, as in 61.25 or 200' 11¼"
+	Text *string `json:"text,omitempty"`
 }
 
 // Id defines model for id.

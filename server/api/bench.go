@@ -17,6 +17,7 @@ import (
 
 	"neokinema/core/clock"
 	"neokinema/core/judge"
+	"neokinema/core/mark"
 	"neokinema/core/measure"
 	"neokinema/core/playbook"
 	"neokinema/server/reading"
@@ -99,7 +100,7 @@ func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
 	out := Bench{
 		Id: a.ID, Version: a.Version, Event: a.Event, Variant: a.Variant, Side: BenchSide(reading.Foot(b)), Feet: reading.Feet(a.Event), FirstLine: reading.FirstLine(b), School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
 		Athlete: athlete(b.Athlete), Stamps: b.Stamps, Landmarks: b.Landmarks, Calibration: b.Calibration, Looks: b.Looks, Notes: b.Notes,
-		Focuses: b.Focuses, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo,
+		Focuses: b.Focuses, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo, Mark: marked(s.Playbooks[a.Event], a),
 	}
 	for _, g := range b.Assignments {
 		out.Assignments = append(out.Assignments, Assignment{Fault: g.Fault, Cue: g.Cue, Words: g.Words, Drill: g.Drill, Dose: g.Dose, Refilm: g.Refilm.Format(time.DateOnly)})
@@ -132,7 +133,7 @@ func (s *Server) DoCommand(c *echo.Context, id uuid.UUID) error {
 		return err
 	}
 	in.RateU, in.Source = 0, "" // the server's to say
-	if err := s.allowed(c, id, in); err != nil {
+	if err := s.allowed(c, id, &in); err != nil {
 		return err
 	}
 	if in.Kind == "rate" && in.RateSource != "" && in.RateSource != "chosen" {
@@ -162,6 +163,43 @@ func (s *Server) DoCommand(c *echo.Context, id uuid.UUID) error {
 		return err
 	}
 	return c.JSON(http.StatusOK, out)
+}
+
+// worth reads what an attempt was worth.
+func worth(e playbook.Event, w *store.Worth) error {
+	if w == nil {
+		return nil
+	}
+	w.Value = nil
+	if w.Foul != "" && !slices.Contains(e.Mark.Fouls, w.Foul) {
+		return store.Invalid(fmt.Sprintf("%q is not among the ways in which the %s is lost", w.Foul, strings.ToLower(e.Name)))
+	}
+	if w.Text == "" {
+		return nil
+	}
+	m, err := e.Mark.Of(w.Text)
+	if err != nil {
+		return store.Invalid(err.Error())
+	}
+	hundredths := int(m)
+	w.Value = &hundredths
+	return nil
+}
+
+// marked is what an attempt was worth, as it is written.
+func marked(e playbook.Event, a store.Attempt) *MarkSaid {
+	if a.Mark == nil && a.Foul == "" {
+		return nil
+	}
+	out := MarkSaid{Foul: a.Foul}
+	if a.Mark != nil {
+		m := mark.Mark(*a.Mark)
+		out.Text = m.Says(e.Mark.Kind)
+		if e.Mark.Kind != mark.Time {
+			out.Imperial = m.Imperial()
+		}
+	}
+	return &out
 }
 
 // way is a way of knowing a clip's capture rate, measured with the usual
@@ -235,7 +273,7 @@ func done(c *echo.Context, err error) error {
 }
 
 // allowed checks a command's names against the event's playbook.
-func (s *Server) allowed(c *echo.Context, id uuid.UUID, in store.Command) error {
+func (s *Server) allowed(c *echo.Context, id uuid.UUID, in *store.Command) error {
 	b, err := s.Store.Bench(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
@@ -273,6 +311,8 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in store.Command) error 
 	case "focus", "assign":
 		_, ok = e.Fault(in.Fault)
 		what = in.Fault
+	case "mark":
+		return worth(e, in.Worth)
 	case "view":
 		ok, what = slices.Contains(e.Views, in.View), in.View
 	}

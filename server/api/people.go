@@ -174,7 +174,7 @@ func (s *Server) GetToday(c *echo.Context) error {
 	out := Today{Day: s.Now().Format(time.DateOnly), Attempts: []Line{}, Athletes: []Athlete{}}
 	for _, l := range lines {
 		row := Line{Id: l.ID, Athlete: l.Athlete, Event: l.Event, Number: l.Number, Day: l.Day.Format(time.DateOnly), Place: l.Place,
-			Stamps: l.Stamps, Landmarks: l.Marks, Clip: l.Clip, Status: l.Status, First: l.First, Focus: l.Focus, Cue: l.CueWords}
+			Stamps: l.Stamps, Landmarks: l.Marks, Clip: l.Clip, Status: l.Status, First: l.First, Focus: l.Focus, Cue: l.CueWords, Mark: marked(s.Playbooks[l.Event], l.Attempt)}
 		if l.Rate != nil {
 			known := *l.Rate > 0
 			row.RateKnown = &known

@@ -119,7 +119,7 @@ func (s *Server) GetSheet(c *echo.Context, id uuid.UUID, params GetSheetParams) 
 	}
 	out := []Candidate{}
 	for _, l := range list {
-		row := Candidate{Id: l.ID, Number: l.Number, Day: day(l.Day), Place: l.Place, Clip: l.Clip, First: l.First, Picked: l.Picked, Stamps: map[string]int{}, Checks: []film.Check{}, Marks: l.Marks}
+		row := Candidate{Id: l.ID, Number: l.Number, Day: day(l.Day), Place: l.Place, Clip: l.Clip, First: l.First, Picked: l.Picked, Mark: marked(s.Playbooks[l.Event], l.Attempt), Stamps: map[string]int{}, Checks: []film.Check{}, Marks: l.Marks}
 		b, err := s.Store.Bench(ctx, me(c).ID, l.ID)
 		if err != nil {
 			return err

@@ -179,6 +179,44 @@ func TestOneClipIsPicked(t *testing.T) {
 	}
 }
 
+// A mark is read as it is written, rounded down, and seen wherever clips are
+// chosen; nonsense changes nothing.
+func TestAnAttemptHasItsMark(t *testing.T) {
+	h := open(t, false)
+	h.enter("tove", "coach", store.NewID())
+	a := h.log("hammer", "three-heel")
+	worth := func(version int, w map[string]any) (b api.Bench, code int) {
+		code = h.command(a, version, map[string]any{"kind": "mark", "worth": w}, &b)
+		return b, code
+	}
+	for _, bad := range []map[string]any{{"text": "61.2.5"}, {"text": "-61"}, {"text": "610"}, {"text": "0"}, {"text": "12.4 s"}, {"foul": "sneezed"}, nil} {
+		if _, code := worth(0, bad); code != 422 {
+			t.Errorf("%v is answered with %d", bad, code)
+		}
+	}
+	b, code := worth(0, map[string]any{"text": "61,259", "value": 99999})
+	if code != 200 || b.Version != 1 || b.Mark == nil || b.Mark.Text != "61.25 m" || b.Mark.Imperial != `200' 11¼"` || b.Mark.Foul != "" {
+		t.Fatalf("%d: %+v", code, b.Mark)
+	}
+	if b, _ = worth(1, map[string]any{"text": `200' 11¼"`, "foul": "outside the sector"}); b.Mark == nil || b.Mark.Text != "61.24 m" || b.Mark.Foul != "outside the sector" {
+		t.Errorf("%+v", b.Mark)
+	}
+	var list []api.Candidate
+	var today api.Today
+	h.want(200, "GET", "/api/attempts/"+a+"/sheet", nil, &list)
+	h.want(200, "GET", "/api/today", nil, &today)
+	if list[0].Mark == nil || list[0].Mark.Foul != "outside the sector" || today.Attempts[0].Mark == nil || today.Attempts[0].Mark.Text != "61.24 m" {
+		t.Errorf("on the sheet %+v, today %+v", list[0].Mark, today.Attempts[0].Mark)
+	}
+	do := h.coachFrom(a, 2)
+	if b = do(map[string]any{"kind": "undo"}); b.Mark == nil || b.Mark.Text != "61.25 m" || b.Mark.Foul != "" {
+		t.Errorf("taken back: %+v", b.Mark)
+	}
+	if b = do(map[string]any{"kind": "mark", "worth": map[string]any{}}); b.Mark != nil {
+		t.Errorf("taken off: %+v", b.Mark)
+	}
+}
+
 func TestDialFiguresAndFilmingCard(t *testing.T) {
 	h := open(t, false)
 	h.enter("tove", "coach", store.NewID())

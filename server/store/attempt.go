@@ -20,10 +20,13 @@ type Attempt struct {
 	Day       time.Time `db:"day"`
 	Place     string    `db:"place"`
 
+	Mark *int   `db:"mark"` // in hundredths of a metre or second
+	Foul string `db:"foul"` // how it was lost; empty: it was not
+
 	OtherOf *uuid.UUID `db:"other_of"` // the attempt of which this is the other film
 }
 
-const attemptColumns = `p.id, p.athlete_id, p.event, p.school, p.variant, p.number, p.version, p.other_of, e.day, e.place`
+const attemptColumns = `p.id, p.athlete_id, p.event, p.school, p.variant, p.number, p.version, p.mark, p.foul, p.other_of, e.day, e.place`
 
 // Log notes an attempt in the session of that day and place, which it makes
 // when there is none. The same id twice is the same attempt.

@@ -41,11 +41,20 @@ type Command struct {
 	Fault      string          `json:"fault,omitempty"`      // focus, assign
 	Why        *string         `json:"why,omitempty"`        // focus
 	Assignment *AssignmentWish `json:"assignment,omitempty"` // assign
+	Worth      *Worth          `json:"worth,omitempty"`      // mark
 	Rate       *float64        `json:"rate,omitempty"`       // rate
 	RateSource string          `json:"rateSource,omitempty"` // rate
 	RateU      float64         `json:"rateU,omitempty"`      // rate
 	View       string          `json:"view,omitempty"`       // view
 	Rightward  *bool           `json:"rightward,omitempty"`  // view
+}
+
+// Worth is what an attempt was worth: as it is written, in hundredths of a metre
+// or second, which the server reads, and how it was lost.
+type Worth struct {
+	Text  string `json:"text,omitempty"`
+	Value *int   `json:"value,omitempty"`
+	Foul  string `json:"foul,omitempty"`
 }
 
 // AssignmentWish is an assignment as it is sent.
@@ -322,6 +331,13 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 		return focus(before, c, back, exec)
 	case "assign":
 		return assign(before, c, back, exec)
+
+	case "mark":
+		back.Worth = &Worth{Value: before.Attempt.Mark, Foul: before.Attempt.Foul}
+		if c.Worth == nil {
+			return back, invalid("say the mark, or how it was lost")
+		}
+		return back, exec(`update attempt set mark = $2, foul = $3 where id = $1`, c.Worth.Value, c.Worth.Foul)
 
 	case "rate":
 		if before.Clip == nil {

@@ -139,12 +139,13 @@ func TestEveryKindOfCommandIsKept(t *testing.T) {
 		{Kind: "origin", At: &store.Spot{X: 640, Y: 580}}, {Kind: "look", Look: "head-still", Verdict: ptr("good")}, {Kind: "note", Note: "good", Words: ptr("quiet head")},
 		{Kind: "focus", Fault: "late-lead-arm", Why: ptr("newest part")},
 		{Kind: "assign", Fault: "late-lead-arm", Assignment: &store.AssignmentWish{Cue: "c", Words: "Hand first.", Drill: "wall", Dose: "2 × 4", Refilm: "2026-11-24"}},
+		{Kind: "mark", Worth: &store.Worth{Value: ptr(6125), Foul: "outside the sector"}},
 		{Kind: "rate", Rate: ptr(120.0)}, {Kind: "view", View: "side-closed", Rightward: ptr(true)},
 	} {
 		must(t, d.do(c))
 	}
 	b := d.read(t)
-	if b.Attempt.Version != 12 || !maps.Equal(b.Stamps, map[string]int{"set": 139, "gun": 144}) || len(b.Landmarks) != 1 || b.Landmarks[0] != (store.Landmark{Frame: 139, Name: "knee.L", X: 700.25, Y: 410.5, Source: "placed"}) {
+	if b.Attempt.Version != 13 || *b.Attempt.Mark != 6125 || b.Attempt.Foul != "outside the sector" || !maps.Equal(b.Stamps, map[string]int{"set": 139, "gun": 144}) || len(b.Landmarks) != 1 || b.Landmarks[0] != (store.Landmark{Frame: 139, Name: "knee.L", X: 700.25, Y: 410.5, Source: "placed"}) {
 		t.Errorf("version %d, stamps %v, landmarks %v", b.Attempt.Version, b.Stamps, b.Landmarks)
 	}
 	if b.Calibration.Scale.Metres != 1 || !b.Calibration.Level.Vertical || b.Calibration.Origin.X != 640 || b.Looks["head-still"] != "good" || b.Notes["good"] != "quiet head" {

@@ -23,6 +23,7 @@ import (
 	"path/filepath"
 	"runtime"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -102,7 +103,7 @@ func run(program, out string) error {
 	}
 	defer stop()
 	time.Sleep(settling)
-	for _, measure := range []func(string) error{b.frames, b.reading, b.stepping, b.redrawing, b.decoding, b.upload} {
+	for _, measure := range []func(string) error{b.frames, b.reading, b.stepping, b.redrawing, b.long, b.decoding, b.upload} {
 		if err := measure(dir); err != nil {
 			return err
 		}
@@ -531,6 +532,9 @@ const crowd = `
 			const many = (list, n, move) => Array.from({ length: n }, (_, i) => move({ ...list[i % list.length] }, 0.025 * i))
 			d.beats = many(d.beats, 200, (x, t) => ({ ...x, t, place: x.place + '~' + t }))
 			d.notes = many(d.notes, 100, (x, t) => ({ ...x, from: x.from && x.from + '~' + t, to: x.to && x.to + '~' + t, start: 2 * t, end: 2 * t + 0.03, openStart: false, openEnd: false }))
+			const spoke = (t, place, what, foot, azimuth) => ({ place: place + t, name: place, frame: 20 * t, what, foot, azimuth, u: 4, degrees: azimuth % 360, clockA: '4:10', clockB: '10:10', within: '0:16' })
+			d.wheel = { rightHanded: true, rings: [1, 2, 3, 4].map((t) => { const z = 360 * (t - 1); return { turn: t, arcs: [{ from: z + 70, to: z + 235, feet: 1 }, { from: z + 235, to: z + 430, feet: 2 }],
+				spokes: [spoke(t, 'off', 'off', 'push', z + 70), spoke(t, 'high', 'high', '', z + 185), spoke(t, 'down', 'down', 'push', z + 235), spoke(t, 'low', 'low', '', z + 362)] } }) }
 			d.phases = many(d.phases, 100, (x, t) => ({ ...x, id: 'p' + t, from: 2 * t, to: 2 * t + 0.05 }))
 			return again(d)
 		}
@@ -560,6 +564,22 @@ const redraws = `async (n) => {
 	return took
 }`
 
+// dials changes how the turn wheel is read and times each from the press to the
+// changed drawing.
+const dials = `async (n) => {
+	const wheel = document.querySelector('svg[aria-label^="Turn wheel"]')
+	const pills = [...document.querySelectorAll('[aria-label="How directions are read"] button')]
+	const took = []
+	for (let i = 0; i < n; i++) {
+		const done = new Promise((r) => { const o = new MutationObserver(() => { o.disconnect(); r(performance.now()) }); o.observe(wheel, { subtree: true, attributes: true, childList: true, characterData: true }) })
+		const began = performance.now()
+		pills[(i + 1) % pills.length].click()
+		took.push(await done - began)
+		await new Promise((r) => setTimeout(r, 150))
+	}
+	return took
+}`
+
 func (b *bench) redrawing(string) error {
 	c, err := drive.Sit(b.base, 1280, 800)
 	if err != nil {
@@ -584,7 +604,107 @@ func (b *bench) redrawing(string) error {
 		return err
 	}
 	b.note(p <= 16.7, "the score drawn anew at another zoom, 200 stamps, 1,500 pictures", "p95 within a display frame, 16.7 ms", "p95 %.1f ms, median %.1f ms, of 120", p, m)
+	c.Press("wheel")
+	c.Page.MustEval(dials, 6) // warm
+	p, m, err = middle(func() (took []time.Duration, err error) {
+		for _, ms := range c.Page.MustEval(dials, 30).Arr() {
+			took = append(took, time.Duration(ms.Num()*float64(time.Millisecond)))
+		}
+		return took, nil
+	})
+	if err != nil {
+		return err
+	}
+	b.note(p <= 16.7, "the turn wheel of four turns drawn anew in another dial", "p95 within a display frame, 16.7 ms", "p95 %.1f ms, median %.1f ms, of 30", p, m)
 	return nil
+}
+
+// strides goes through a film as a coach does, ten pictures at a time.
+const strides = `async (n) => {
+	const key = (key) => document.body.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }))
+	for (let i = 0; i < n; i++) {
+		key(i % 4 === 3 ? 's' : 'd')
+		await new Promise((r) => setTimeout(r, 20))
+	}
+}`
+
+// long opens a film of 3,000 pictures and goes through a good part of it.
+func (b *bench) long(dir string) error {
+	path := filepath.Join(dir, "long.mp4")
+	make := exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "testsrc2=size=1280x720:rate=240:duration=12.5", "-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p", path)
+	if out, err := make.CombinedOutput(); err != nil {
+		return fmt.Errorf("%s %w", out, err)
+	}
+	film, err := os.ReadFile(path)
+	if err != nil {
+		return err
+	}
+	id, err := b.film(int64(len(film)))
+	if err != nil {
+		return err
+	}
+	if err := b.ask("POST", "/api/clips/"+id+"/part", strings.NewReader("{}"), nil); err != nil {
+		return err
+	}
+	if err := b.ask("PUT", "/api/clips/"+id+"/bytes", bytes.NewReader(film), nil); err != nil {
+		return err
+	}
+	if _, err := b.until(id, "ready"); err != nil {
+		return err
+	}
+	var t today
+	if err := b.ask("GET", "/api/today", nil, &t); err != nil {
+		return err
+	}
+	i := slices.IndexFunc(t.Attempts, func(a struct{ ID, Athlete, Clip string }) bool { return a.Clip == id })
+	c, err := drive.Sit(b.base, 1280, 800)
+	if err != nil {
+		return err
+	}
+	defer c.Leave()
+	c.Press("Come in as the demo coach")
+	c.See("Today")
+	c.Go("/attempts/" + t.Attempts[i].ID + "/watch")
+	c.Wait(`() => document.querySelector('canvas')`)
+	c.Page.MustEval(strides, 1500)
+	most := pageMemory()
+	b.note(most < 600<<20, "memory of the page's process with a film of 3,000 pictures, 1280 × 720, after 1,500 steps", "under 600 MB", "%d MB", most>>20)
+	return nil
+}
+
+// pageMemory is that of the largest of our browser's pages, bytes.
+func pageMemory() (most int64) {
+	all, err := filepath.Glob("/proc/[0-9]*")
+	if err != nil {
+		return 0
+	}
+	for _, dir := range all {
+		command, err := os.ReadFile(filepath.Join(dir, "cmdline"))
+		pid, bad := strconv.Atoi(filepath.Base(dir))
+		if err == nil && bad == nil && bytes.Contains(command, []byte("--type=renderer")) && ours(pid) {
+			most = max(most, resident(pid))
+		}
+	}
+	return most
+}
+
+// ours tells whether this process started another, itself or through others.
+func ours(pid int) bool {
+	for pid > 1 && pid != os.Getpid() {
+		stat, err := os.ReadFile(fmt.Sprintf("/proc/%d/stat", pid))
+		if err != nil {
+			return false
+		}
+		_, rest, _ := strings.Cut(string(stat), ") ")
+		fields := strings.Fields(rest)
+		if len(fields) < 2 {
+			return false
+		}
+		if pid, err = strconv.Atoi(fields[1]); err != nil {
+			return false
+		}
+	}
+	return pid > 1
 }
 
 func (b *bench) write(path string) error {

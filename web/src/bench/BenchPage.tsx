@@ -27,6 +27,7 @@ import { Film } from './panels/Film'
 import { Follow } from './panels/Follow'
 import { Space, TakeOff } from './panels/Space'
 import { Watch } from './panels/Watch'
+import { Worth } from './Worth'
 import { useBench } from './useBench'
 import { usePlayer, type Loop } from './usePlayer'
 import { useRhythm } from './useRhythm'
@@ -310,6 +311,7 @@ const Top = memo(function Top({ desk, stage, saving, offline, onHelp }: { desk: 
     <Flex as="header" align="center" gap={{ base: '4px', lg: '12px' }} px={{ base: '8px', lg: '14px' }} borderBottomWidth="1px" borderColor="hair">
       <Link to="/" aria-label="Today"><Box w={{ base: '32px', lg: 'auto' }} overflow="hidden"><Mark size={19} /></Box></Link>
       <Text flex="1" minW="0" truncate><b>{bench.athlete.name}</b> <Text as="span" color="soft">· {title}</Text></Text>
+      <Worth desk={desk} />
       <Text role="status" fontSize="12.5px" color={offline ? 'plum' : 'soft'} whiteSpace="nowrap">{offline ? 'No connection: will be sent again' : saving ? 'Saving…' : 'Saved'}</Text>
       <chakra.button {...small} aria-label="Undo" title="Undo (Z)" disabled={!bench.undo} onClick={() => send({ kind: 'undo' })}>↶</chakra.button>
       <chakra.button {...small} aria-label="Redo" title="Redo (Shift Z)" disabled={!bench.redo} onClick={() => send({ kind: 'redo' })}>↷</chakra.button>

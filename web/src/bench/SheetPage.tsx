@@ -6,6 +6,7 @@ import { Mark } from '../door/Door'
 import { Act, Pills } from '../shared/Act'
 import { ask, client, type Schemas } from '../shared/client'
 import { frameUrl } from './frames'
+import { markSays } from './Worth'
 
 type Candidate = Schemas['Candidate']
 
@@ -76,6 +77,7 @@ function Card({ c, here, place, name, onPicked }: { c: Candidate; here: boolean;
       {c.clip && c.version ? <img src={frameUrl(c.clip, frame ?? c.first ?? 0, c.version)} alt={`Attempt ${c.number}${frame !== undefined ? ` at ${name}` : ', first picture'}`} style={{ width: '100%', aspectRatio: '16 / 9', objectFit: 'contain', background: '#0D141B', display: 'block' }} /> : <Flex bg="stage" color="chalk" align="center" justify="center" style={{ aspectRatio: '16 / 9' }}>no film yet</Flex>}
       <Box p="10px 12px">
         <Flex justify="space-between" align="baseline"><Text fontWeight="700" fontSize="16px">no. {c.number}{here && <Text as="span" color="soft" fontSize="13px" fontWeight="400"> · the one you came from</Text>}</Text><Text color="soft" fontSize="12.5px">{c.day}</Text></Flex>
+        <Text fontWeight="600" color={c.mark?.foul ? 'plum' : undefined} title={c.mark?.imperial}>{markSays(c.mark) || <Text as="span" color="soft" fontWeight="400">no mark noted</Text>}</Text>
         <Text color="soft" fontSize="13px">{frame !== undefined ? `${name}, picture ${frame}` : 'first picture'} · {Object.keys(c.stamps).length} stamps · {c.marks} landmarks</Text>
         <Flex gap="8px" wrap="wrap" my="4px" fontSize="12.5px">{c.checks.map((k) => <Text key={k.id} color={tones[k.state]} title={k.says}>{shapes[k.state]} {k.name.toLowerCase()}</Text>)}</Flex>
         {c.picked && <Text fontWeight="600">Picked: {c.picked}</Text>}

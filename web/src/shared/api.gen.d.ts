@@ -1210,6 +1210,7 @@ export interface components {
             first?: number;
             /** @description why this one is worked on */
             picked?: string;
+            mark?: components["schemas"]["MarkSaid"];
             stamps: {
                 [key: string]: number;
             };
@@ -1426,6 +1427,7 @@ export interface components {
             focus?: string;
             cue?: string;
             refilm?: string;
+            mark?: components["schemas"]["MarkSaid"];
         };
         Today: {
             day: string;
@@ -1839,6 +1841,22 @@ export interface components {
             assignments: components["schemas"]["Assignment"][];
             undo: string;
             redo: string;
+            mark?: components["schemas"]["MarkSaid"];
+        };
+        /** @description what an attempt was worth; without a text the mark is taken off */
+        Worth: {
+            /** @description the mark as it is written, as in 61.25 or 200' 11¼" */
+            text?: string;
+            /** @description how it was lost */
+            foul?: string;
+        };
+        MarkSaid: {
+            /** @description the mark, as in 61.25 m; empty: none was measured */
+            text: string;
+            /** @description of a length, as in 200' 11¼" */
+            imperial: string;
+            /** @description how it was lost; empty: it was not */
+            foul: string;
         };
         NewOther: {
             /**
@@ -1860,7 +1878,7 @@ export interface components {
             id: string;
             version: number;
             /** @enum {string} */
-            kind: "stamp" | "stamps" | "rejected" | "landmark" | "scale" | "level" | "origin" | "known" | "ramp" | "subject" | "repeats" | "followed" | "places" | "look" | "note" | "focus" | "assign" | "rate" | "view" | "undo" | "redo";
+            kind: "stamp" | "stamps" | "rejected" | "landmark" | "scale" | "level" | "origin" | "known" | "ramp" | "subject" | "repeats" | "followed" | "places" | "look" | "note" | "focus" | "assign" | "mark" | "rate" | "view" | "undo" | "redo";
             place?: string;
             /** @description several stamps at once; null takes one off */
             stamps?: {
@@ -1872,6 +1890,7 @@ export interface components {
             landmark?: string;
             at?: components["schemas"]["Spot"];
             source?: string;
+            worth?: components["schemas"]["Worth"];
             scale?: components["schemas"]["ScaleLine"];
             level?: components["schemas"]["LevelLine"];
             known?: components["schemas"]["Known"];
@@ -2362,6 +2381,12 @@ export interface components {
         Event: {
             id: string;
             name: string;
+            mark: {
+                /** @description distance, height or time; empty: attempts have no mark */
+                kind: string;
+                /** @description ways in which an attempt is lost */
+                fouls: string[] | null;
+            };
             /** Format: double */
             rate: number;
             zero?: string[];

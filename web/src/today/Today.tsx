@@ -8,6 +8,7 @@ import { ask, client, type Schemas } from '../shared/client'
 import { AthleteDialog, type Athlete } from '../athletes/AthleteForm'
 import { longDay, size } from '../shared/format'
 import { useUploads } from '../shared/uploads'
+import { markSays } from '../bench/Worth'
 import { NewAttempt } from './NewAttempt'
 
 type Line = Schemas['Line']
@@ -80,7 +81,7 @@ export function Today({ who }: { who: Schemas['State'] }) {
                       )}
                       <Box flex="1" minW="0">
                         <Text fontWeight="600" fontSize="16px">{a.athlete}</Text>
-                        <Text color="soft">{d.events.find((e) => e.id === a.event)?.name} {a.number} · {longDay(a.day)} · {a.place}</Text>
+                        <Text color="soft">{d.events.find((e) => e.id === a.event)?.name} {a.number} · {longDay(a.day)} · {a.place}{a.mark && ` · ${markSays(a.mark)}`}</Text>
                       </Box>
                       <Box textAlign="right" maxW="260px">
                         <Text fontWeight="600">{n.text}</Text>

@@ -31,6 +31,7 @@ export function DialChoice() {
   const queries = useQueryClient()
   const { dial } = useContext(DialContext)
   const pick = async (d: Dial) => {
+    queries.setQueryData<Schemas['State']>(['state'], (was) => was && { ...was, dial: d })
     await ask(client.POST('/api/dial', { body: { dial: d } }))
     await queries.invalidateQueries({ queryKey: ['state'] })
   }
