@@ -4,7 +4,10 @@ package playbook
 import (
 	"bytes"
 	"embed"
+	"encoding/json"
+	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"regexp"
 	"strconv"
@@ -95,4 +98,49 @@ func child(n *yaml.Node, s string) *yaml.Node {
 		}
 	}
 	return nil
+}
+
+// ReadPatch reads what a club changes in some event's playbook.
+func ReadPatch(data []byte) (playbook.Patch, error) {
+	var p playbook.Patch
+	dec := yaml.NewDecoder(bytes.NewReader(data))
+	dec.KnownFields(true)
+	if err := dec.Decode(&p); err != nil && !errors.Is(err, io.EOF) {
+		return p, fmt.Errorf("the change cannot be read: %w", err)
+	}
+	return p, nil
+}
+
+// DecodePatch reads what a club changes in an event's playbook. Every problem of
+// the playbook that it leads to is said.
+func DecodePatch(e playbook.Event, data []byte) (playbook.Patch, error) {
+	p, err := ReadPatch(data)
+	if err != nil {
+		return p, err
+	}
+	changed, err := e.With(p)
+	if err != nil {
+		return p, err
+	}
+	var lines []string
+	for _, problem := range changed.Validate(measure.Kinds()) {
+		lines = append(lines, problem.Error())
+	}
+	if len(lines) > 0 {
+		return p, errors.New(strings.Join(lines, "; "))
+	}
+	return p, nil
+}
+
+// Encode writes an event's playbook, or a change of one, as YAML.
+func Encode(v any) ([]byte, error) {
+	data, err := json.Marshal(v)
+	if err != nil {
+		return nil, err
+	}
+	var plain map[string]any
+	if err := json.Unmarshal(data, &plain); err != nil {
+		return nil, err
+	}
+	return yaml.Marshal(plain)
 }

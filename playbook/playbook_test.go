@@ -45,3 +45,34 @@ func TestProblemsNameFileLineAndRemedy(t *testing.T) {
 		})
 	}
 }
+
+// Whatever a file or a change holds, reading it ends in a playbook or an error.
+func FuzzDecode(f *testing.F) {
+	for _, name := range []string{"sprint-start.yaml", "hammer.yaml"} {
+		data, err := shipped.ReadFile(name)
+		if err != nil {
+			f.Fatal(err)
+		}
+		f.Add(string(data))
+	}
+	f.Add("bands: [{measure: trunk, band: {low: 1}}]")
+	f.Add("without: [a, a]")
+	books, err := Shipped()
+	if err != nil {
+		f.Fatal(err)
+	}
+	f.Fuzz(func(t *testing.T, text string) {
+		if e, err := Decode("x.yaml", []byte(text)); err == nil {
+			for _, v := range e.Variants {
+				if _, err := e.As(v.ID); err != nil {
+					t.Errorf("a sound playbook cannot be written out: %v", err)
+				}
+			}
+		}
+		if p, err := DecodePatch(books["long-jump"], []byte(text)); err == nil {
+			if _, err := books["long-jump"].With(p); err != nil {
+				t.Errorf("a sound change cannot be made: %v", err)
+			}
+		}
+	})
+}

@@ -108,10 +108,9 @@ const sameFilm = 0.5
 // strongest measured sign. It reports false when the fault was seen by eye
 // alone.
 func MustShow(e playbook.Event, f judge.Finding, values []judge.Judged) (Aim, bool) {
-	def, _ := e.Fault(f.Fault)
 	best, found := Aim{}, false
 	strongest := -1.0
-	for i, s := range f.Signs {
+	for _, s := range f.Signs {
 		if s.State != judge.Present || s.Key == "" || s.Strength <= strongest {
 			continue
 		}
@@ -119,11 +118,10 @@ func MustShow(e playbook.Event, f judge.Finding, values []judge.Judged) (Aim, bo
 			if v.Key != s.Key {
 				continue
 			}
-			ev := def.Evidence[i]
 			k, _ := e.Key(v.Place)
-			a := Aim{Key: v.Key, Name: v.Name, Unit: v.Unit, Direction: "lower", Now: v.Value.Value, U: v.U, Target: ev.Limit}
+			a := Aim{Key: v.Key, Name: v.Name, Unit: v.Unit, Direction: "lower", Now: v.Value.Value, U: v.U, Target: s.Limit}
 			word := "or less"
-			if ev.Side == "low" {
+			if s.Side == "low" {
 				a.Direction, word = "higher", "or more"
 			}
 			a.By = math.Max(math.Abs(a.Now-a.Target), 2*v.U*math.Sqrt(2*(1-sameFilm)))

@@ -53,7 +53,7 @@ func attempt(v, u float64) (playbook.Event, judge.Reading) {
 		},
 	}
 	values := []measure.Value{{Key: "knee@set", Measure: "knee", Place: "set", Name: "Knee", Unit: "deg", Value: v, U: u, Missing: []measure.Missing{}}}
-	return e, judge.Read(e, playbook.Who{}, values, judge.Looks{"gap": "off"})
+	return e, judge.Read(e, judge.Case{Values: values, Looks: judge.Looks{"gap": "off"}})
 }
 
 func TestWhatTheNextClipMustShow(t *testing.T) {

@@ -1,20 +1,30 @@
 package judge
 
 import (
+	"cmp"
 	"fmt"
-	"sort"
+	"slices"
 	"strings"
 
 	"neokinema/core/playbook"
 )
 
-// enough is the share of all strength at which an explanation is complete.
-const enough = 0.9
+const (
+	// enough is the share of all strength at which an explanation is complete.
+	enough = 0.9
+	// again is how much of a fault in one turn the same fault in the turn before
+	// explains: it comes back in every later one.
+	again = 0.9
+	// accounts is the share of a fault's strength that a cause must bring about,
+	// or the fault may be a root itself.
+	accounts = 0.4
+)
 
 // Root is an early fault that explains later ones.
 type Root struct {
 	Fault   string   `json:"fault"`
 	Name    string   `json:"name"`
+	At      string   `json:"at"`
 	Share   float64  `json:"share"` // of the total strength, what it explains by itself
 	Effects []Effect `json:"effects"`
 	Behind  []string `json:"behind"` // settings and habits that usually cause it
@@ -29,130 +39,219 @@ type Effect struct {
 	Share float64 `json:"share"` // of its own strength, what the root explains
 }
 
+// node is a present fault in one turn or stride. Its strength is its part of the
+// finding's, so that a fault of every turn weighs no more than one of a moment,
+// as far as its evidence was seen.
+type node struct {
+	fault    string
+	n, when  int // the round, and the place of its key position on the ladder
+	strength float64
+	causes   []edge
+}
+
+type edge struct {
+	from   int // of the nodes
+	weight float64
+}
+
+type chain struct {
+	event playbook.Event
+	nodes []node // in the order of their key positions
+	names map[string]string
+	whole map[string]float64 // strength of each fault over its nodes
+	total float64
+}
+
 // Explain chooses the smallest set of root faults that accounts for most of
 // the strength of all present faults: a greedy weighted cover over the
-// playbook's graph. A root covers an effect by the product of the weights on
-// the strongest way there. Ties go to the earliest key position.
+// playbook's graph, of roots: faults whose first showing no earlier fault
+// accounts for. A root covers an effect by the product of the weights on the
+// strongest way there. A node of the graph is a fault in a turn or stride, its
+// edges run forward in time; the turns are put together after explaining. Ties
+// go to the earliest key position.
 func Explain(e playbook.Event, findings []Finding) []Root {
-	g := graph(e, findings)
-	var total float64
-	for _, f := range g.present {
-		total += f.Strength
+	g := lay(e, findings)
+	var faults []string
+	seen := map[string]bool{}
+	for _, n := range g.nodes {
+		if !seen[n.fault] && g.root(n) {
+			faults = append(faults, n.fault)
+		}
+		seen[n.fault] = true
 	}
-	covered := map[string]float64{}
+	covers := map[string][]float64{}
+	for _, f := range faults {
+		covers[f] = g.cover(f)
+	}
+	covered := make([]float64, len(g.nodes))
 	out := []Root{}
-	for sum := 0.0; len(out) < len(g.present) && sum < enough*total; {
+	for sum := 0.0; sum < enough*g.total; {
 		best, gain := "", 0.0
-		for _, f := range g.present {
-			if !g.root(f.Fault) {
-				continue
-			}
+		for _, f := range faults {
 			var got float64
-			for _, h := range g.present {
-				got += h.Strength * max(0, g.cover(f.Fault, h.Fault)-covered[h.Fault])
+			for i, n := range g.nodes {
+				got += n.strength * max(0, covers[f][i]-covered[i])
 			}
 			if got > gain+1e-12 {
-				best, gain = f.Fault, got
+				best, gain = f, got
 			}
 		}
 		if best == "" {
 			break
 		}
 		sum += gain
-		for _, h := range g.present {
-			covered[h.Fault] = max(covered[h.Fault], g.cover(best, h.Fault))
+		for i, c := range covers[best] {
+			covered[i] = max(covered[i], c)
 		}
-		out = append(out, g.describe(best, total))
+		out = append(out, g.describe(best, covers[best]))
 	}
 	return out
 }
 
-type chain struct {
-	event   playbook.Event
-	present []Finding // in the order of their key positions
-	from    map[string]map[string]float64
-}
-
-func graph(e playbook.Event, findings []Finding) chain {
+// lay draws the graph of the present faults.
+func lay(e playbook.Event, findings []Finding) chain {
 	when := map[string]int{}
 	for i, k := range e.Keys {
 		when[k.ID] = i
 	}
-	g := chain{event: e, from: map[string]map[string]float64{}}
-	is := map[string]bool{}
+	g := chain{event: e, names: map[string]string{}, whole: map[string]float64{}}
 	for _, f := range findings {
-		if f.State == Present {
-			g.present = append(g.present, f)
-			is[f.Fault] = true
+		if f.State != Present {
+			continue
+		}
+		g.names[f.Fault] = f.Name
+		def, _ := e.Fault(f.Fault)
+		present := 0
+		for _, r := range f.Rounds {
+			if r.State == Present {
+				present++
+			}
+		}
+		weight := cmp.Or(def.Weight, 1) * f.Certainty / float64(max(1, present))
+		for _, r := range f.Rounds {
+			if r.State == Present {
+				g.nodes = append(g.nodes, node{fault: f.Fault, n: r.N, when: when[r.At], strength: weight * r.Strength})
+				g.whole[f.Fault] += weight * r.Strength
+				g.total += weight * r.Strength
+			}
 		}
 	}
-	sort.SliceStable(g.present, func(i, j int) bool { return when[g.present[i].At] < when[g.present[j].At] })
-	for _, f := range g.present {
-		def, _ := e.Fault(f.Fault)
-		g.from[f.Fault] = map[string]float64{}
-		for cause, w := range def.From {
-			if is[cause] {
-				g.from[f.Fault][cause] = w
+	slices.SortStableFunc(g.nodes, func(a, b node) int { return cmp.Compare(a.when, b.when) })
+	for i := range g.nodes {
+		effect := &g.nodes[i]
+		def, _ := e.Fault(effect.fault)
+		for j, cause := range g.nodes {
+			switch w, leads := def.From[cause.fault]; {
+			case cause.fault == effect.fault && cause.n == effect.n-1:
+				effect.causes = append(effect.causes, edge{j, again})
+			case leads && g.before(cause, *effect):
+				effect.causes = append(effect.causes, edge{j, w})
 			}
 		}
 	}
 	return g
 }
 
-func (g chain) root(fault string) bool { return len(g.from[fault]) == 0 }
-
-// cover is how much of effect the root explains, 0 to 1.
-func (g chain) cover(root, effect string) float64 {
-	if root == effect {
-		return 1
+// before tells whether one node may cause another: in one round by the order of
+// their key positions, else from a round into the next; what happens once
+// causes the first round in which the effect shows.
+func (g chain) before(cause, effect node) bool {
+	switch {
+	case cause.n == 0 && effect.n == 0:
+		return true
+	case cause.n == 0:
+		for _, n := range g.nodes {
+			if n.fault == effect.fault && n.n < effect.n {
+				return false
+			}
+		}
+		return true
+	case effect.n == 0:
+		return true
+	case cause.n == effect.n:
+		return cause.when <= effect.when
 	}
-	best := 0.0
-	for cause, w := range g.from[effect] {
-		best = max(best, w*g.cover(root, cause))
-	}
-	return best
+	return cause.n == effect.n-1 && cause.when-effect.when < 0
 }
 
-func (g chain) describe(root string, total float64) Root {
+// root tells whether the first node of a fault has no cause that is strong
+// enough to account for it.
+func (g chain) root(first node) bool {
+	return !slices.ContainsFunc(first.causes, func(c edge) bool {
+		return c.weight*g.whole[g.nodes[c.from].fault] >= accounts*g.whole[first.fault]
+	})
+}
+
+// cover is how much of each node a fault explains, 0 to 1.
+func (g chain) cover(fault string) []float64 {
+	out := make([]float64, len(g.nodes))
+	known := make([]bool, len(g.nodes))
+	var of func(i int) float64
+	of = func(i int) float64 {
+		if known[i] {
+			return out[i]
+		}
+		known[i] = true // of two in one instant neither causes the other
+		if g.nodes[i].fault == fault {
+			out[i] = 1
+			return 1
+		}
+		best := 0.0
+		for _, c := range g.nodes[i].causes {
+			best = max(best, c.weight*of(c.from))
+		}
+		out[i] = best
+		return best
+	}
+	for i := range g.nodes {
+		of(i)
+	}
+	return out
+}
+
+func (g chain) describe(root string, cover []float64) Root {
 	def, _ := g.event.Fault(root)
 	r := Root{Fault: root, Name: def.Name, Effects: []Effect{}, Behind: []string{}, Leads: []string{}}
-	explained := map[string]bool{}
-	for _, f := range g.present {
-		c := g.cover(root, f.Fault)
-		r.Share += c * f.Strength / total
-		if c == 0 {
-			continue
+	strength, explained := map[string]float64{}, map[string]float64{}
+	var order []string
+	for i, n := range g.nodes {
+		if n.fault == root && r.At == "" {
+			r.At = g.event.Keys[n.when].ID
 		}
-		explained[f.Fault] = true
-		if f.Fault != root {
-			r.Effects = append(r.Effects, Effect{f.Fault, f.Name, g.via(root, f.Fault), c})
+		r.Share += cover[i] * n.strength / g.total
+		strength[n.fault] += n.strength
+		explained[n.fault] += cover[i] * n.strength
+		if cover[i] > 0 && !slices.Contains(order, n.fault) {
+			order = append(order, n.fault)
+		}
+	}
+	for _, f := range order {
+		if f != root {
+			r.Effects = append(r.Effects, Effect{f, g.names[f], g.via(f, cover), explained[f] / strength[f]})
 		}
 	}
 	for _, n := range g.event.Nodes {
-		if _, ok := def.From[n.ID]; ok && n.Kind != "outcome" {
+		if _, ok := def.From[n.ID]; n.Kind != "outcome" && (ok || slices.Contains(n.To, root)) {
 			r.Behind = append(r.Behind, n.Name)
 		}
-		for f := range n.From {
-			if explained[f] && n.Kind == "outcome" {
-				r.Leads = append(r.Leads, n.Name)
-				break
-			}
+		if n.Kind == "outcome" && slices.ContainsFunc(order, func(f string) bool { _, ok := n.From[f]; return ok }) {
+			r.Leads = append(r.Leads, n.Name)
 		}
 	}
 	return r
 }
 
-// via is the direct cause through which the root reaches the effect best.
-func (g chain) via(root, effect string) string {
-	causes := make([]string, 0, len(g.from[effect]))
-	for c := range g.from[effect] {
-		causes = append(causes, c)
-	}
-	sort.Strings(causes)
+// via is the direct cause through which an effect is best explained.
+func (g chain) via(effect string, cover []float64) string {
 	best, most := "", 0.0
-	for _, c := range causes {
-		if w := g.from[effect][c] * g.cover(root, c); w > most {
-			best, most = c, w
+	for _, n := range g.nodes {
+		if n.fault != effect {
+			continue
+		}
+		for _, c := range n.causes {
+			if w := c.weight * cover[c.from]; g.nodes[c.from].fault != effect && w > most {
+				best, most = g.nodes[c.from].fault, w
+			}
 		}
 	}
 	return best
@@ -160,15 +259,21 @@ func (g chain) via(root, effect string) string {
 
 // sentence reads the explanation as a coach would say it.
 func sentence(r Reading) string {
+	repeat := map[string]string{}
+	for _, f := range r.Findings {
+		if f.Repeat != "" {
+			repeat[f.Fault] = ", " + f.Repeat
+		}
+	}
 	var says []string
 	for _, root := range r.Roots {
 		var effects []string
 		for _, e := range root.Effects {
 			effects = append(effects, strings.ToLower(e.Name))
 		}
-		s := fmt.Sprintf("%s stands on its own (%.0f %% of what is wrong).", root.Name, 100*root.Share)
+		s := fmt.Sprintf("%s%s stands on its own (%.0f %% of what is wrong).", root.Name, repeat[root.Fault], 100*root.Share)
 		if len(effects) > 0 {
-			s = fmt.Sprintf("%s: from it follows %s (explains %.0f %%).", root.Name, strings.Join(effects, ", "), 100*root.Share)
+			s = fmt.Sprintf("%s%s: from it follows %s (explains %.0f %%).", root.Name, repeat[root.Fault], strings.Join(effects, ", "), 100*root.Share)
 		}
 		says = append(says, s)
 	}
@@ -181,10 +286,12 @@ func sentence(r Reading) string {
 			open++
 		}
 	}
-	if open == len(r.Values) {
+	switch {
+	case open == len(r.Values):
 		return "Nothing is measured yet: stamp the key positions, then place the landmarks."
-	}
-	if open > 0 {
+	case open == 1:
+		return "No fault is certain so far; 1 measure still lacks something."
+	case open > 1:
 		return fmt.Sprintf("No fault is certain so far; %d measures still lack something.", open)
 	}
 	return "No fault is certain in this attempt."

@@ -4,52 +4,42 @@ import (
 	"fmt"
 	"math"
 	"sort"
-	"strings"
 
 	"neokinema/core/measure"
 	"neokinema/core/playbook"
 )
 
-// State of a fault.
-type State string
-
-const (
-	Present State = "present"
-	Absent  State = "absent"
-	Unsure  State = "can't tell"
-)
-
 // Looks are the coach's eye judgements: look-for id → good, off or can't see.
 type Looks map[string]string
+
+// Case is what is judged: an attempt's values, what the coach saw and said, and
+// what is known of the athlete.
+type Case struct {
+	Who       playbook.Who
+	Values    []measure.Value
+	Looks     Looks
+	Overruled map[string]Overrule      // by fault
+	Own       map[string]Own           // the athlete's own best attempts, by value
+	Last      map[string]measure.Value // the attempt before, by value
+}
+
+// Own is what an athlete's own best attempts show of a value: their mean, its
+// standard uncertainty with their spread, and how many there are.
+type Own struct {
+	Value float64 `json:"value"`
+	U     float64 `json:"u"`
+	N     int     `json:"n"`
+}
 
 // Judged is a value with its verdict and the band it was held against.
 type Judged struct {
 	measure.Value
 	Verdict Verdict        `json:"verdict"`
 	Band    *playbook.Band `json:"band,omitempty"`
-	Aim     string         `json:"aim,omitempty"` // the band in words
-	Why     string         `json:"why,omitempty"` // what would settle it
-}
-
-// Sign is one piece of a fault's evidence as it was found.
-type Sign struct {
-	Key      string  `json:"key,omitempty"` // a value's key
-	Look     string  `json:"look,omitempty"`
-	State    State   `json:"state"`
-	Strength float64 `json:"strength"`
-	Says     string  `json:"says"`
-}
-
-// Finding is a fault with its evidence weighed.
-type Finding struct {
-	Fault     string  `json:"fault"`
-	Name      string  `json:"name"`
-	Says      string  `json:"says"`
-	At        string  `json:"at"`
-	State     State   `json:"state"`
-	Strength  float64 `json:"strength"`  // 0 to 1
-	Certainty float64 `json:"certainty"` // evidence seen ÷ evidence wanted
-	Signs     []Sign  `json:"signs"`
+	Aim     string         `json:"aim,omitempty"`    // the band in words
+	Why     string         `json:"why,omitempty"`    // what would settle it
+	Own     *Own           `json:"own,omitempty"`    // the athlete's own best
+	Beside  string         `json:"beside,omitempty"` // against the own best, in words
 }
 
 // Reading is all that the app makes of an attempt before the coach decides.
@@ -57,31 +47,33 @@ type Reading struct {
 	Values   []Judged  `json:"values"`
 	Findings []Finding `json:"findings"`
 	Roots    []Root    `json:"roots"`
+	Focuses  []Focus   `json:"focuses"` // proposed, two at most
 	Praise   []string  `json:"praise"`
 	Sentence string    `json:"sentence"`
 }
 
-// Read judges an attempt's values and look-fors by its playbook.
-func Read(e playbook.Event, who playbook.Who, values []measure.Value, looks Looks) Reading {
-	r := Reading{Values: make([]Judged, len(values)), Findings: make([]Finding, 0, len(e.Faults))}
+// Read judges an attempt by its playbook, written out in the attempt's variant.
+func Read(e playbook.Event, c Case) Reading {
+	r := Reading{Values: make([]Judged, len(c.Values)), Findings: make([]Finding, 0, len(e.Faults))}
 	byKey := map[string]Judged{}
-	for i, v := range values {
-		r.Values[i] = verdict(e, who, v)
+	for i, v := range c.Values {
+		r.Values[i] = c.verdict(e, v)
 		byKey[v.Key] = r.Values[i]
 	}
 	for _, f := range e.Faults {
-		r.Findings = append(r.Findings, find(e, f, byKey, looks))
+		r.Findings = append(r.Findings, find(e, f, c, byKey))
 	}
 	r.Roots = Explain(e, r.Findings)
-	r.Praise = praise(e, r.Values, looks)
+	r.Focuses = propose(e, r.Roots, r.Findings)
+	r.Praise = c.praise(e, r.Values)
 	r.Sentence = sentence(r)
 	return r
 }
 
-func verdict(e playbook.Event, who playbook.Who, v measure.Value) Judged {
+func (c Case) verdict(e playbook.Event, v measure.Value) Judged {
 	j := Judged{Value: v, Verdict: NoBand}
 	m, _ := e.Measure(v.Measure)
-	b, ok := m.BandAt(v.Place, who)
+	b, ok := m.BandAt(v.Place, c.Who)
 	if ok {
 		j.Band, j.Aim = &b, Text(b, v.Unit)
 	}
@@ -94,97 +86,67 @@ func verdict(e playbook.Event, who playbook.Who, v measure.Value) Judged {
 			j.Why = Settles(v.U, v.Step, v.Unit, b, m.Resolve)
 		}
 	}
+	if own, has := c.Own[v.Key]; has && v.Known() {
+		j.Own, j.Beside = &own, own.beside(v)
+	}
 	return j
 }
 
-func find(e playbook.Event, f playbook.Fault, values map[string]Judged, looks Looks) Finding {
-	out := Finding{Fault: f.ID, Name: f.Name, Says: f.Says, At: f.At, State: Unsure}
-	seen, present := 0, 0
-	for _, ev := range f.Evidence {
-		s := weigh(e, ev, values, looks)
-		out.Signs = append(out.Signs, s)
-		if s.State == Unsure {
-			continue
-		}
-		seen++
-		out.Strength += s.Strength
-		if s.State == Present {
-			present++
-		}
-	}
-	if seen > 0 {
-		out.Strength /= float64(seen)
-	}
-	out.Certainty = float64(seen) / float64(len(f.Evidence))
+// beside says how a value stands to the athlete's own best.
+func (o Own) beside(v measure.Value) string {
+	d, u := v.Value-o.Value, math.Sqrt(v.U*v.U+o.U*o.U-2*sameFilm*v.U*o.U)
+	best := fmt.Sprintf("own best of %d %s", o.N, format(o.Value, v.Unit))
 	switch {
-	case present > 0:
-		out.State = Present
-	case seen == len(f.Evidence), seen > 0 && out.Certainty >= 0.5:
-		out.State = Absent
+	case d > 2*u:
+		return "higher than the " + best
+	case d < -2*u:
+		return "lower than the " + best
 	}
-	if out.State != Present {
-		out.Strength = 0
-	}
-	return out
+	return "as in the " + best
 }
 
-func weigh(e playbook.Event, ev playbook.Evidence, values map[string]Judged, looks Looks) Sign {
-	if ev.Look != "" {
-		l, _ := e.Look(ev.Look)
-		s := Sign{Look: ev.Look, State: Unsure, Says: "by eye: not judged yet"}
-		switch looks[ev.Look] {
-		case "off":
-			s.State, s.Strength, s.Says = Present, 1, "by eye: "+l.Off
-		case "good":
-			s.State, s.Says = Absent, "by eye: "+l.Text
-		}
-		return s
-	}
-	v, ok := values[ev.Measure]
-	s := Sign{Key: ev.Measure, State: Unsure}
-	if !ok || !v.Known() {
-		s.Says = "not measured yet"
-		return s
-	}
-	beyond := v.Value.Value - ev.Limit
-	if ev.Side == "low" {
-		beyond = -beyond
-	}
-	s.Says = fmt.Sprintf("%s %s ± %s, limit %s", strings.ToLower(v.Name), format(v.Value.Value, v.Unit), format(2*v.U, v.Unit), format(ev.Limit, v.Unit))
-	switch {
-	case beyond-2*v.U > 0:
-		s.State = Present
-		s.Strength = math.Min(1, beyond/math.Abs(ev.Full-ev.Limit))
-	case beyond+2*v.U <= 0:
-		s.State = Absent
-	}
-	return s
-}
+// sameFilm is the correlation of the joint-centre error between two clips of one
+// athlete.
+const sameFilm = 0.5
 
-// praise is the two verdicts deepest inside their bands, then what the coach
-// saw as good.
-func praise(e playbook.Event, values []Judged, looks Looks) []string {
+// praise is what came into its band since the attempt before, then the verdicts
+// deepest inside their bands, two together, then what the coach saw as good.
+func (c Case) praise(e playbook.Event, values []Judged) []string {
 	type good struct {
-		depth float64
-		says  string
+		gained bool
+		depth  float64
+		says   string
 	}
 	var found []good
 	for _, v := range values {
 		if v.Verdict != In {
 			continue
 		}
-		d := depth(v)
 		k, _ := e.Key(v.Place)
-		found = append(found, good{d, fmt.Sprintf("%s at %s: %s ± %s, inside %s", v.Name, k.Name,
-			format(v.Value.Value, v.Unit), format(2*v.U, v.Unit), v.Aim)})
+		g := good{depth: depth(v), says: fmt.Sprintf("%s at %s: %s ± %s, inside %s", v.Name, k.Name,
+			format(v.Value.Value, v.Unit), format(2*v.U, v.Unit), v.Aim)}
+		if last, ok := c.Last[v.Key]; ok && last.Known() {
+			m, _ := e.Measure(v.Measure)
+			u := math.Sqrt(v.U*v.U + last.U*last.U - 2*sameFilm*v.U*last.U)
+			if Of(last.Value, last.U, *v.Band, m.Resolve, last.Step) == Out && math.Abs(v.Value.Value-last.Value) > 2*u {
+				g.gained = true
+				g.says = fmt.Sprintf("%s at %s came into its band: from %s to %s ± %s", v.Name, k.Name, format(last.Value, v.Unit), format(v.Value.Value, v.Unit), format(2*v.U, v.Unit))
+			}
+		}
+		found = append(found, g)
 	}
-	sort.SliceStable(found, func(i, j int) bool { return found[i].depth > found[j].depth })
+	sort.SliceStable(found, func(i, j int) bool {
+		if found[i].gained != found[j].gained {
+			return found[i].gained
+		}
+		return found[i].depth > found[j].depth
+	})
 	out := []string{}
 	for _, g := range found[:min(2, len(found))] {
 		out = append(out, g.says)
 	}
 	for _, l := range e.Looks {
-		if looks[l.ID] == "good" && len(out) < 3 {
+		if c.Looks[l.ID] == "good" && len(out) < 3 {
 			out = append(out, l.Text)
 		}
 	}

@@ -87,7 +87,7 @@ func TestSettlesNamesWhatWouldDo(t *testing.T) {
 func TestBandsInWords(t *testing.T) {
 	for want, got := range map[string]string{
 		"88–105°": Text(between(88, 105), "deg"), "160° or more": Text(atLeast(160), "deg"), "0.03 s or less": Text(atMost(0.03), "s"),
-		"-0.20 to 0.00 m": Text(between(-0.2, 0), "m"), "10–40 %": Text(between(10, 40), "%"), "": Text(playbook.Band{}, "deg"),
+		"−0.20 to 0.00 m": Text(between(-0.2, 0), "m"), "10–40 %": Text(between(10, 40), "%"), "": Text(playbook.Band{}, "deg"),
 	} {
 		if got != want {
 			t.Errorf("%q, want %q", got, want)
@@ -137,7 +137,7 @@ func TestStrengthOfEvidence(t *testing.T) {
 	}{
 		{15, 1, 0.5, Present}, {19, 1, 0.9, Present}, {40, 1, 1, Present}, {11, 1, 0, Unsure}, {9, 1, 0, Unsure}, {7, 1, 0, Absent}, {12.5, 1, 0.25, Present},
 	} {
-		f := finding(t, Read(chainBook(), playbook.Who{}, []measure.Value{value("m@one", c.value, c.u)}, nil), "early")
+		f := finding(t, Read(chainBook(), Case{Values: []measure.Value{value("m@one", c.value, c.u)}}), "early")
 		if f.State != c.state || math.Abs(f.Strength-c.strength) > 1e-9 {
 			t.Errorf("%v ± %v: %s with %v, want %s with %v", c.value, c.u, f.State, f.Strength, c.state, c.strength)
 		}
@@ -160,7 +160,7 @@ func TestLookForsAreEvidence(t *testing.T) {
 		{"measured, eye says good", []measure.Value{value("n@one", 3, 0.2)}, Looks{"eye": "good"}, Present, 0.25, 1},
 		{"both good", []measure.Value{value("n@one", 9, 0.2)}, Looks{"eye": "good"}, Absent, 0, 1},
 	} {
-		f := finding(t, Read(chainBook(), playbook.Who{}, c.values, c.looks), "alone")
+		f := finding(t, Read(chainBook(), Case{Values: c.values, Looks: c.looks}), "alone")
 		if f.State != c.state || math.Abs(f.Strength-c.strength) > 1e-9 || math.Abs(f.Certainty-c.certainty) > 1e-9 {
 			t.Errorf("%s: %s %v (certainty %v), want %s %v (%v)", c.name, f.State, f.Strength, f.Certainty, c.state, c.strength, c.certainty)
 		}
@@ -172,7 +172,7 @@ func all(one, two, three float64) []measure.Value {
 }
 
 func TestLaterFaultsHangFromTheEarlierOne(t *testing.T) {
-	r := Read(chainBook(), playbook.Who{}, all(20, 20, 20), nil)
+	r := Read(chainBook(), Case{Values: all(20, 20, 20)})
 	if len(r.Roots) != 1 || r.Roots[0].Fault != "early" {
 		t.Fatalf("roots %v", r.Roots)
 	}
@@ -193,30 +193,30 @@ func TestLaterFaultsHangFromTheEarlierOne(t *testing.T) {
 }
 
 func TestALateFaultWithoutItsCauseStandsAlone(t *testing.T) {
-	r := Read(chainBook(), playbook.Who{}, all(2, 2, 20), nil)
+	r := Read(chainBook(), Case{Values: all(2, 2, 20)})
 	if len(r.Roots) != 1 || r.Roots[0].Fault != "late" || r.Roots[0].Share != 1 || len(r.Roots[0].Effects) != 0 {
 		t.Errorf("roots %v", r.Roots)
 	}
 }
 
 func TestTwoSeparateFaultsAreTwoRoots(t *testing.T) {
-	r := Read(chainBook(), playbook.Who{}, append(all(20, 20, 2), value("n@one", 1, 0.1)), Looks{"eye": "off"})
+	r := Read(chainBook(), Case{Values: append(all(20, 20, 2), value("n@one", 1, 0.1)), Looks: Looks{"eye": "off"}})
 	if len(r.Roots) != 2 || r.Roots[0].Fault != "early" || r.Roots[1].Fault != "alone" {
 		t.Errorf("roots %v", r.Roots)
 	}
 }
 
 func TestReadingIsDeterministic(t *testing.T) {
-	first := Read(chainBook(), playbook.Who{}, all(14, 17, 19), Looks{"eye": "off"})
+	first := Read(chainBook(), Case{Values: all(14, 17, 19), Looks: Looks{"eye": "off"}})
 	for range 30 {
-		if again := Read(chainBook(), playbook.Who{}, all(14, 17, 19), Looks{"eye": "off"}); !reflect.DeepEqual(first, again) {
+		if again := Read(chainBook(), Case{Values: all(14, 17, 19), Looks: Looks{"eye": "off"}}); !reflect.DeepEqual(first, again) {
 			t.Fatalf("another reading of the same: %v, %v", first, again)
 		}
 	}
 }
 
 func TestPraiseIsTheDeepestInside(t *testing.T) {
-	r := Read(chainBook(), playbook.Who{}, []measure.Value{value("m@one", 9, 0.1), value("m@two", 2, 0.5), value("m@three", 4, 0.5)}, Looks{"eye": "good"})
+	r := Read(chainBook(), Case{Values: []measure.Value{value("m@one", 9, 0.1), value("m@two", 2, 0.5), value("m@three", 4, 0.5)}, Looks: Looks{"eye": "good"}})
 	if len(r.Praise) != 3 || !strings.Contains(r.Praise[0], "at two: 2.0° ± 1.0°") || !strings.Contains(r.Praise[1], "at three") || r.Praise[2] != "quiet eyes" {
 		t.Errorf("praise %q", r.Praise)
 	}
@@ -225,12 +225,12 @@ func TestPraiseIsTheDeepestInside(t *testing.T) {
 func TestNothingMeasuredSaysSo(t *testing.T) {
 	open := value("m@one", 0, 0)
 	open.Missing = []measure.Missing{{Kind: "stamp", What: "stamp one", ID: "one"}}
-	r := Read(chainBook(), playbook.Who{}, []measure.Value{open}, nil)
+	r := Read(chainBook(), Case{Values: []measure.Value{open}})
 	if r.Values[0].Verdict != Missing || !strings.Contains(r.Sentence, "Nothing is measured yet") || len(r.Roots) != 0 || len(r.Praise) != 0 {
 		t.Errorf("got %+v", r)
 	}
-	r = Read(chainBook(), playbook.Who{}, []measure.Value{open, value("m@two", 2, 0.1)}, nil)
-	if !strings.Contains(r.Sentence, "1 measures still lack something") {
+	r = Read(chainBook(), Case{Values: []measure.Value{open, value("m@two", 2, 0.1)}})
+	if !strings.Contains(r.Sentence, "1 measure still lacks something") {
 		t.Errorf("the sentence: %s", r.Sentence)
 	}
 }

@@ -84,11 +84,11 @@ func format(v float64, unit string) string {
 // Text is a band in words: "88–105°", "160° or more".
 func Text(b playbook.Band, unit string) string {
 	num := func(v float64) string {
-		switch unit {
-		case "deg", "%":
-			return fmt.Sprintf("%.0f", v)
+		text := fmt.Sprintf("%.2f", v)
+		if unit == "deg" || unit == "%" {
+			text = fmt.Sprintf("%.0f", v)
 		}
-		return fmt.Sprintf("%.2f", v)
+		return strings.Replace(text, "-", "−", 1)
 	}
 	sign := map[string]string{"deg": "°", "%": " %", "s": " s", "m": " m", "m/s": " m/s"}[unit]
 	switch {

@@ -58,9 +58,12 @@ type turn struct {
 	oneSided bool // the path begins or ends near the place
 }
 
-// round brings an azimuth to its usual side: low points and passes of the back
-// lie about 0, all others between 0 and 360.
+// round brings an azimuth to its usual side: the one that the measure names, else
+// about 0 for low points, between 0 and 360 for all others.
 func (p *probe) round(az float64) float64 {
+	if p.measure.Around != 0 {
+		return p.about(az)
+	}
 	if p.measure.Kind == "orbit-low" {
 		return math.Remainder(az, 360)
 	}

@@ -64,7 +64,7 @@ func TestOrderErrorsAreExplained(t *testing.T) {
 // good is the smallest event that is valid.
 func good() Event {
 	return Event{
-		ID: "hop", Name: "Hop", Roles: []Role{{"front", "front leg"}},
+		ID: "hop", Name: "Hop", Watch: make([]Pass, 4), Roles: []Role{{"front", "front leg"}},
 		Keys:     []Key{{ID: "off", Name: "off", Letter: "o", Sees: "first picture in the air", Nature: "contact", Lifts: "front"}, {ID: "down", Name: "down", Letter: "d", Sees: "first picture on the ground", Nature: "contact", Lands: "front", After: []string{"off"}}},
 		Phases:   []Phase{{"air", "air", "off", "down"}},
 		Measures: []Measure{{ID: "air-time", Name: "Air time", Kind: "duration", At: []string{"down"}, Stamps: []string{"off", "down"}, Unit: "s", Bands: []Band{{Low: num(0.2), High: num(0.4), Class: Common}}}},
@@ -104,6 +104,20 @@ func TestValidationFindsEachMistake(t *testing.T) {
 		{"a cue for nothing", func(e *Event) { e.Cues[0].Fault = "long" }, "cues[0]", "long"},
 		{"a drill for nothing", func(e *Event) { e.Drills[0].Faults = []string{"long"} }, "drills[0]", "long"},
 		{"an id that is no word", func(e *Event) { e.Keys[0].ID = "Off Foot" }, "keys[0]", "Off Foot"},
+		{"three passes", func(e *Event) { e.Watch = e.Watch[:3] }, "watch", "3 passes"},
+		{"a mark of no kind", func(e *Event) { e.Mark.Kind = "weight" }, "mark.kind", "weight"},
+		{"a band of no school", func(e *Event) { e.Measures[0].Bands[0].School = "old" }, "measures[0].bands[0].school", "old"},
+		{"a band of no variant", func(e *Event) { e.Measures[0].Bands[0].Variant = "old" }, "measures[0].bands[0].variant", "old"},
+		{"a measure no film carries", func(e *Event) { e.Views = []string{"back"}; e.Measures[0].Views = []string{"front"} }, "measures[0].views", "no film"},
+		{"a fault that says nothing", func(e *Event) { e.Faults[0].Says = "" }, "faults[0].says", "empty"},
+		{"a fault out of reach", func(e *Event) {
+			e.Variants = []Variant{{ID: "one"}}
+			e.Keys[0].Variants = []string{"none"}
+			e.Faults[0].Evidence = e.Faults[0].Evidence[:1]
+		}, "faults[0].evidence", "no variant"},
+		{"a drill of no kind", func(e *Event) { e.Drills[0].Kind = "magic" }, "drills[0].kind", "magic"},
+		{"a drill without a dose", func(e *Event) { e.Drills[0].Dose = "" }, "drills[0]", "dose"},
+		{"a look that says nothing", func(e *Event) { e.Looks[0].Off = "" }, "looks[0]", "seen"},
 		{"an id twice", func(e *Event) { e.Keys[1].ID = "off"; e.Keys[1].After = nil }, "keys[1]", "off"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -127,5 +141,52 @@ func TestSupportIsTheLegOnTheGround(t *testing.T) {
 		if got := k.Support(); got != want {
 			t.Errorf("%+v stands on %q", k, got)
 		}
+	}
+}
+
+// Bands widen for the young where the file gives none for them, and evidence
+// moves with its band's edge.
+func TestBandsAndEvidenceFollowTheAthlete(t *testing.T) {
+	m := Measure{ID: "knee", At: []string{"down"}, Young: &Young{Low: -10, High: 5, Share: 20}, Bands: []Band{{Low: num(100), High: num(130)}, {At: "down#1", Low: num(110), High: num(130)}, {School: "deep", Low: num(80), High: num(130)}, {Level: "youth", Sex: "woman", Low: num(70), High: num(170)}, {Variant: "power", Low: num(95), High: num(130)}}}
+	e := Event{Measures: []Measure{m}}
+	for _, c := range []struct {
+		place     string
+		who       Who
+		low, high float64
+	}{
+		{"down#2", Who{Level: "trained"}, 100, 130}, {"down#1", Who{}, 110, 130}, {"down", Who{}, 100, 130}, {"down#2", Who{School: "deep"}, 80, 130}, {"down#2", Who{Variant: "power"}, 95, 130},
+		{"down#2", Who{Level: "developing"}, 90, 161}, {"down#2", Who{Level: "youth", Sex: "woman"}, 70, 170},
+	} {
+		b, ok := m.BandAt(c.place, c.who)
+		if !ok || *b.Low != c.low || *b.High != c.high {
+			t.Errorf("%s of %+v: %v to %v, want %v to %v", c.place, c.who, *b.Low, *b.High, c.low, c.high)
+		}
+	}
+	low := Evidence{Measure: "knee@down#2", Side: "low", Limit: 96, Full: 80}
+	for _, c := range []struct {
+		who         Who
+		limit, full float64
+	}{{Who{}, 96, 80}, {Who{School: "deep"}, 76, 60}, {Who{Level: "developing"}, 86, 70}} {
+		if limit, full := e.Limits(low, c.who); limit != c.limit || full != c.full {
+			t.Errorf("%+v: %v to %v, want %v to %v", c.who, limit, full, c.limit, c.full)
+		}
+	}
+	if limit, full := e.Limits(Evidence{Measure: "gone@down", Side: "high", Limit: 1, Full: 2}, Who{}); limit != 1 || full != 2 {
+		t.Errorf("of an unknown measure: %v to %v", limit, full)
+	}
+}
+
+func TestWorthIsBelievable(t *testing.T) {
+	w := Worth{Kind: "distance", Most: 95}
+	if m, err := w.Of("61.259"); err != nil || m != 6125 {
+		t.Errorf("%d, %v", m, err)
+	}
+	for _, bad := range []string{"0", "95.01", "far"} {
+		if m, err := w.Of(bad); err == nil {
+			t.Errorf("%q is read as %d", bad, m)
+		}
+	}
+	if _, err := (Worth{}).Of("3.00"); err == nil {
+		t.Error("an event without marks has one")
 	}
 }

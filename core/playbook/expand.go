@@ -183,39 +183,19 @@ func (e Event) As(variant string) (Event, error) {
 	return out, nil
 }
 
-// usualPasses are what to look for where a playbook does not say it yet: common
-// practice.
-var usualPasses = []Pass{
-	{"Real", []string{"The rhythm and the speed", "Where the power comes from"}},
-	{"Slow", []string{"The order of the feet", "What the free arm and the head do"}},
-	{"Step", []string{"Where each foot lands under the body", "The first picture on which something goes wrong"}},
-	{"Slow again", []string{"What is already good", "How the parts fit back together"}},
-}
-
-// Measurable leaves out what an outline names but nothing can work with yet:
-// measures of no kind, and faults that no cue answers.
-func (e Event) Measurable() Event {
-	if !e.Outline {
-		return e
+// RoundsOf is how often a measure's key occurs in an event that is written out
+// in a variant: 0 when it stands for one moment, n when "m@place" stands for
+// "m@place#1" to "m@place#n".
+func (e Event) RoundsOf(key string) int {
+	_, place, _ := strings.Cut(key, "@")
+	if _, once := e.Key(place); once {
+		return 0
 	}
-	var kept []Measure
-	for _, m := range e.Measures {
-		if m.Kind != "" {
-			kept = append(kept, m)
+	n := 0
+	for {
+		if _, more := e.Key(Nth(place, n+1)); !more {
+			return n
 		}
+		n++
 	}
-	e.Measures, e.Faults, e.Nodes, e.Cues, e.Drills = kept, []Fault{}, []Node{}, []Cue{}, []Drill{}
-	if e.Measures == nil {
-		e.Measures = []Measure{}
-	}
-	if e.Looks == nil {
-		e.Looks = []Look{}
-	}
-	if e.Lengths == nil {
-		e.Lengths = []Length{}
-	}
-	if len(e.Watch) == 0 {
-		e.Watch = usualPasses
-	}
-	return e
 }

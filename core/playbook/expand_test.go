@@ -89,13 +89,3 @@ func TestRepeatsThatNobodyCountsAreProblems(t *testing.T) {
 		}
 	}
 }
-
-func TestAnOutlineOffersWhatCanBeDone(t *testing.T) {
-	e := turns()
-	e.Outline = true
-	e.Measures[0].Kind = ""
-	m := e.Measurable()
-	if len(m.Measures) != 1 || m.Measures[0].ID != "late" || m.Looks == nil || m.Faults == nil || len(m.Watch) != 4 {
-		t.Errorf("%+v", m)
-	}
-}

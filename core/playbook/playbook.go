@@ -8,6 +8,8 @@ package playbook
 import (
 	"errors"
 	"fmt"
+	"slices"
+	"strings"
 
 	"neokinema/core/mark"
 )
@@ -24,8 +26,8 @@ const (
 type Event struct {
 	ID       string             `json:"id"`
 	Name     string             `json:"name"`
-	Outline  bool               `json:"outline"` // names and evidence only: cues, chains and kinds are still to come
 	Variants []Variant          `json:"variants"`
+	Schools  []School           `json:"schools"` // views of what is right; the first is the default
 	Mark     Worth              `json:"mark"`    // what an attempt is worth, and how one is lost
 	Zero     []string           `json:"zero"`    // the score's zero: the first of these that is stamped
 	Rate     float64            `json:"rate"`    // pictures per second that the event asks for
@@ -86,6 +88,13 @@ type Variant struct {
 	ID      string         `json:"id"`
 	Name    string         `json:"name"`
 	Repeats map[string]int `json:"repeats,omitempty"` // how often repeated key positions occur, as in turn: 3
+}
+
+// School is a view of what is right: bands may be its own.
+type School struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+	Says string `json:"says"` // what it holds, and of the default: why it is
 }
 
 // Length is something in the picture whose length is usually known, in metres.
@@ -155,7 +164,16 @@ type Measure struct {
 	Views    []string `json:"views,omitempty"`
 	Resolve  float64  `json:"resolve,omitempty"` // one-sided limits: the ± (2u) that the question needs
 	Bands    []Band   `json:"bands,omitempty"`
+	Young    *Young   `json:"young,omitempty"` // how bands widen for the young and the developing
 	Note     string   `json:"note,omitempty"`
+}
+
+// Young widens a band that no file gives for developing and youth athletes: Low
+// and High are added to its edges, Share is per cent on top of its upper edge.
+type Young struct {
+	Low   float64 `json:"low,omitempty"`
+	High  float64 `json:"high,omitempty"`
+	Share float64 `json:"share,omitempty"`
 }
 
 // Place is a point of the world whose place is known: metres along the throw or
@@ -172,17 +190,19 @@ type Ground struct {
 	Across float64 `json:"across"`
 }
 
-// Band is a target. At and Level narrow it; the most particular one wins.
+// Band is a target. At, Level, Sex, School and Variant narrow it; the most
+// particular one wins.
 type Band struct {
-	At     string    `json:"at,omitempty"`
-	Level  string    `json:"level,omitempty"`
-	Sex    string    `json:"sex,omitempty"`
-	School string    `json:"school,omitempty"`
-	Aim    []float64 `json:"aim,omitempty"`
-	Low    *float64  `json:"low,omitempty"`
-	High   *float64  `json:"high,omitempty"`
-	Class  Class     `json:"class"`
-	Source string    `json:"source,omitempty"`
+	At      string    `json:"at,omitempty"`
+	Level   string    `json:"level,omitempty"`
+	Sex     string    `json:"sex,omitempty"`
+	School  string    `json:"school,omitempty"`
+	Variant string    `json:"variant,omitempty"`
+	Aim     []float64 `json:"aim,omitempty"`
+	Low     *float64  `json:"low,omitempty"`
+	High    *float64  `json:"high,omitempty"`
+	Class   Class     `json:"class"`
+	Source  string    `json:"source,omitempty"`
 }
 
 // Look is judged by eye at a key position: good, off or can't see.
@@ -212,6 +232,8 @@ type Fault struct {
 	At       string             `json:"at"`   // the key position by which it has happened
 	Evidence []Evidence         `json:"evidence"`
 	From     map[string]float64 `json:"from,omitempty"`
+	Weight   float64            `json:"weight,omitempty"` // how much it counts beside others of its strength; empty: 1
+	Care     string             `json:"care,omitempty"`   // the caution that goes with it
 	Solver   string             `json:"solver,omitempty"` // a planner that gives the setting: pedal
 }
 
@@ -240,9 +262,10 @@ type Misread struct {
 	Side    string `json:"side"`
 }
 
-// Drill is practice for faults.
+// Drill is practice for faults: a drill, or work on strength or coordination.
 type Drill struct {
 	ID     string   `json:"id"`
+	Kind   string   `json:"kind,omitempty"` // strength or coordination; empty: a drill
 	Faults []string `json:"faults"`
 	Text   string   `json:"text"`
 	Dose   string   `json:"dose"`
@@ -294,29 +317,80 @@ func (e Event) DrillsFor(fault string) []Drill {
 }
 
 // Who is what a band may depend on besides the place.
-type Who struct{ Level, Sex, School string }
+type Who struct{ Level, Sex, School, Variant string }
+
+// young are the levels whose bands widen.
+var young = []string{"developing", "youth"}
 
 // BandAt is the most particular band of m at a place for an athlete, and
-// whether there is one.
+// whether there is one. What is said of a repeated place, "down", holds for each
+// of its rounds, "down#2", that has no band of its own.
 func (m Measure) BandAt(place string, who Who) (Band, bool) {
+	base, _, round := strings.Cut(place, "#")
 	best, score := Band{}, -1
 	for _, b := range m.Bands {
 		s := 0
 		fits := true
-		for _, c := range [][2]string{{b.At, place}, {b.Level, who.Level}, {b.Sex, who.Sex}, {b.School, who.School}} {
+		for _, c := range [][2]string{{b.Level, who.Level}, {b.Sex, who.Sex}, {b.School, who.School}, {b.Variant, who.Variant}} {
 			switch c[0] {
 			case "":
 			case c[1]:
-				s++
+				s += 3
 			default:
 				fits = false
 			}
+		}
+		switch {
+		case b.At == "":
+		case b.At == place:
+			s += 3
+			if round {
+				s++
+			}
+		case b.At == base:
+			s += 3
+		default:
+			fits = false
 		}
 		if fits && s > score {
 			best, score = b, s
 		}
 	}
+	if score >= 0 && m.Young != nil && best.Level == "" && slices.Contains(young, who.Level) {
+		best = m.Young.widen(best)
+	}
 	return best, score >= 0
+}
+
+func (y Young) widen(b Band) Band {
+	if b.Low != nil {
+		low := *b.Low + y.Low
+		b.Low = &low
+	}
+	if b.High != nil {
+		high := *b.High*(1+y.Share/100) + y.High
+		b.High = &high
+	}
+	b.Aim = nil
+	return b
+}
+
+// Limits are where a piece of evidence begins to count for an athlete and where
+// it counts as 1: what the file says, moved as far as the band's edge on that
+// side is moved for this athlete.
+func (e Event) Limits(ev Evidence, who Who) (limit, full float64) {
+	id, place, _ := strings.Cut(ev.Measure, "@")
+	m, _ := e.Measure(id)
+	usual, _ := m.BandAt(place, Who{})
+	own, _ := m.BandAt(place, who)
+	a, b := usual.High, own.High
+	if ev.Side == "low" {
+		a, b = usual.Low, own.Low
+	}
+	if a == nil || b == nil {
+		return ev.Limit, ev.Full
+	}
+	return ev.Limit + *b - *a, ev.Full + *b - *a
 }
 
 func find[T any](list []T, is func(T) bool) (T, bool) {

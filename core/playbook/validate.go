@@ -50,9 +50,7 @@ func (e Event) Validate(kinds []string) []Problem {
 	measured := map[string]bool{}
 	for i, m := range e.Measures {
 		at := fmt.Sprintf("measures[%d]", i)
-		if m.Kind != "" || !e.Outline {
-			v.one(at+".kind", m.Kind, kinds...)
-		}
+		v.one(at+".kind", m.Kind, kinds...)
 		if len(m.At) == 0 {
 			v.add(at+".at", "is empty", "name the key positions at which it is taken")
 		}
@@ -78,16 +76,28 @@ func (e Event) Validate(kinds []string) []Problem {
 		for _, id := range m.Variants {
 			v.known(at+".variants", id, set(e.Variants, func(v Variant) string { return v.ID }), "a variant")
 		}
+		if len(m.Views) > 0 && !slices.ContainsFunc(m.Views, func(view string) bool { return view == "pair" || view == "known" || slices.Contains(e.Views, view) }) {
+			v.add(at+".views", "are none of the event's: no film can carry it", "add one of "+strings.Join(e.Views, ", ")+", or pair for two films")
+		}
 		for j, b := range m.Bands {
-			v.band(fmt.Sprintf("%s.bands[%d]", at, j), b, m)
+			v.band(fmt.Sprintf("%s.bands[%d]", at, j), b, m, e)
 		}
 	}
 	for i, l := range e.Looks {
 		v.known(fmt.Sprintf("looks[%d].at", i), l.At, v.keys, "a key position")
+		if l.Text == "" || l.Off == "" {
+			v.add(fmt.Sprintf("looks[%d]", i), "does not say what is seen", "give text for good and off for not")
+		}
+	}
+	if len(e.Watch) != passes {
+		v.add("watch", fmt.Sprintf("has %d passes", len(e.Watch)), "say what to look for at real speed, slow, step by step and slow again")
 	}
 	v.chain(e, measured)
 	return v.problems
 }
+
+// passes is how often a film is watched: real, slow, step by step, slow again.
+const passes = 4
 
 type validator struct {
 	problems []Problem
@@ -134,7 +144,7 @@ func (v *validator) ids(e Event) {
 	check("faults", append(nodes, ids(e.Nodes, func(n Node) string { return n.ID })...))
 }
 
-func (v *validator) band(path string, b Band, m Measure) {
+func (v *validator) band(path string, b Band, m Measure, e Event) {
 	v.one(path+".class", string(b.Class), string(Published), string(Common))
 	if b.Class == Published && b.Source == "" {
 		v.add(path+".source", "is missing", "a published target names its source")
@@ -145,7 +155,13 @@ func (v *validator) band(path string, b Band, m Measure) {
 	if b.Low != nil && b.High != nil && *b.Low >= *b.High {
 		v.add(path, "low is not below high", "swap or widen them")
 	}
-	if b.At != "" && !slices.Contains(m.At, b.At) {
+	if b.School != "" {
+		v.known(path+".school", b.School, set(e.Schools, func(s School) string { return s.ID }), "a school")
+	}
+	if b.Variant != "" {
+		v.known(path+".variant", b.Variant, set(e.Variants, func(v Variant) string { return v.ID }), "a variant")
+	}
+	if base, _, _ := strings.Cut(b.At, "#"); b.At != "" && !slices.Contains(m.At, base) {
 		v.add(path+".at", fmt.Sprintf("%s is not measured at %q", m.ID, b.At), "use one of its places")
 	}
 	if (b.Low == nil) != (b.High == nil) && m.Resolve == 0 {
@@ -182,8 +198,14 @@ func (v *validator) chain(e Event, measured map[string]bool) {
 				v.add(path, "full does not lie beyond limit", "limit is where the fault begins, full where it counts as 1")
 			}
 		}
+		if f.Says == "" {
+			v.add(at+".says", "is empty", "say the fault as a coach would")
+		}
+		if len(f.Evidence) > 0 && !v.reachable(e, f) {
+			v.add(at+".evidence", fmt.Sprintf("of %q can be had in no variant", f.ID), "name a measure whose key positions the variant has, or a look-for")
+		}
 		v.edges(at, f.ID, f.From, nodes, edges)
-		if !cued[f.ID] && !e.Outline {
+		if !cued[f.ID] {
 			v.add(at, fmt.Sprintf("%q has no cue", f.ID), "add one to cues")
 		}
 	}
@@ -196,7 +218,7 @@ func (v *validator) chain(e Event, measured map[string]bool) {
 			edges[t] = append(edges[t], n.ID)
 		}
 	}
-	v.acyclic("faults", edges)
+	v.acyclic("faults", v.sameRound(e, edges))
 	for i, c := range e.Cues {
 		v.known(fmt.Sprintf("cues[%d].fault", i), c.Fault, nodes, "a fault")
 		v.one(fmt.Sprintf("cues[%d].kind", i), c.Kind, "external", "internal", "picture", "rhythm")
@@ -205,6 +227,10 @@ func (v *validator) chain(e Event, measured map[string]bool) {
 		}
 	}
 	for i, d := range e.Drills {
+		v.one(fmt.Sprintf("drills[%d].kind", i), d.Kind, "", "strength", "coordination")
+		if d.Dose == "" || d.Growth == "" {
+			v.add(fmt.Sprintf("drills[%d]", i), "lacks its dose or growth", "say how much, and how it grows")
+		}
 		for _, f := range d.Faults {
 			v.known(fmt.Sprintf("drills[%d].faults", i), f, nodes, "a fault")
 		}
@@ -219,6 +245,52 @@ func (v *validator) edges(at, id string, from map[string]float64, nodes map[stri
 		}
 		edges[id] = append(edges[id], f)
 	}
+}
+
+// reachable tells whether some variant can show a fault.
+func (v *validator) reachable(e Event, f Fault) bool {
+	variants := e.Variants
+	if len(variants) == 0 {
+		variants = []Variant{{}}
+	}
+	for _, variant := range variants {
+		one, err := e.As(variant.ID)
+		if err != nil {
+			return true // told elsewhere
+		}
+		for _, ev := range f.Evidence {
+			id, place, _ := strings.Cut(ev.Measure, "@")
+			m, measured := one.Measure(id)
+			if ev.Look != "" || measured && slices.ContainsFunc(m.At, func(at string) bool { return at == place || strings.HasPrefix(at, place+"#") }) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// sameRound leaves out the edges that lead from a turn or stride into the next
+// one: what repeats may come before what repeats earlier in the round.
+func (v *validator) sameRound(e Event, edges map[string][]string) map[string][]string {
+	order := map[string]int{}
+	repeats := map[string]bool{}
+	for i, k := range e.Keys {
+		order[k.ID], repeats[k.ID] = i, k.Repeats != ""
+	}
+	at := map[string]string{}
+	for _, f := range e.Faults {
+		at[f.ID] = f.At
+	}
+	out := map[string][]string{}
+	for effect, causes := range edges {
+		for _, c := range causes {
+			if repeats[at[effect]] && repeats[at[c]] && order[at[c]] > order[at[effect]] {
+				continue
+			}
+			out[effect] = append(out[effect], c)
+		}
+	}
+	return out
 }
 
 // repeats checks that every variant in which a repeated key position occurs

@@ -150,7 +150,7 @@ func (d discipline) goal(w Want, knobs []knob) (map[string]float64, error) {
 			hit := false
 			for _, k := range knobs {
 				if base, _, _ := strings.Cut(k.key, "#"); k.key == key || base == key {
-					goal[k.key] += strength * by
+					goal[k.key] += shown(strength) * by
 					hit = true
 				}
 			}
@@ -176,6 +176,15 @@ func (d discipline) goal(w Want, knobs []knob) (map[string]float64, error) {
 		goal[key] = w.Set[key]
 	}
 	return goal, nil
+}
+
+// shown is how much of a fault's whole effect an athlete shows at a strength:
+// half of it is where the fault begins to be one, all of it where it counts as 1.
+func shown(strength float64) float64 {
+	if strength == 0 {
+		return 0
+	}
+	return 0.5 + 0.5*strength
 }
 
 // steer lays the movement out again and again, each time correcting the knobs

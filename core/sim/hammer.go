@@ -85,13 +85,13 @@ func hammerFaults(winds bool) map[string]change {
 		"lifting":             {"tilt": 20},
 		"sway":                {"sway": -0.13},
 		"late-catch":          {"catch-azimuth@down": 58, "ds-share": -0.05},
-		"cut-off-turn":        {"turned": -62},
-		"pre-turned-foot":     {"foot-facing": 78},
-		"straight-pivot-leg":  {"pivot-knee": 46},
+		"cut-off-turn":        {"turned": -74},
+		"pre-turned-foot":     {"foot-facing": 90},
+		"straight-pivot-leg":  {"pivot-knee": 50},
 		"early-release":       {"release-azimuth@release": -32},
 		"late-release":        {"release-azimuth@release": 32},
-		"drag-release":        {"trunk-bend": 26, "drag#3": 20, "drag#4": 20},
-		"fall-off":            {"recovery-side": 0.48},
+		"drag-release":        {"trunk-bend": 58, "drag#3": 8, "drag#4": 8},
+		"fall-off":            {"recovery-side": 1.1},
 	}
 	if winds {
 		f["short-winds"] = change{"hand-reach": -20}

@@ -39,9 +39,9 @@ func highJump() discipline {
 		},
 		faults: map[string]change{
 			"straightened-before-plant": {"lean-kept": -0.95, "peak-past-bar@peak": 0.12}, "foot-under": {"plant-ahead": -24, "trunk-back": -8, "rise@take-off": -0.35, "peak-past-bar@peak": 0.10, "speed-out": 0.7},
-			"squat-penultimate": {"pen-knee": -38, "rise@take-off": -0.25}, "flat-plant": {"strike": 24, "rise@take-off": -0.12}, "parallel-foot": {"foot-direction@plant": 34},
-			"waist-bend": {"waist": 38}, "knee-collapse": {"give": 27, "contact": 0.02, "rise@take-off": -0.3}, "knee-into-bar": {"knee-from-bar": 44},
-			"early-look": {"arch": -1.3}, "jump-into-bar": {"peak-past-bar@peak": 0.46},
+			"squat-penultimate": {"pen-knee": -62, "rise@take-off": -0.25}, "flat-plant": {"strike": 30, "rise@take-off": -0.12}, "parallel-foot": {"foot-direction@plant": 44},
+			"waist-bend": {"waist": 44}, "knee-collapse": {"give": 31, "contact": 0.02, "rise@take-off": -0.3}, "knee-into-bar": {"knee-from-bar": 44},
+			"early-look": {"arch": -1.5}, "jump-into-bar": {"peak-past-bar@peak": 0.46},
 		},
 		lay: layHighJump, measure: measureHighJump,
 	}

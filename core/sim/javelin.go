@@ -30,8 +30,8 @@ func javelin() discipline {
 		},
 		faults: map[string]change{
 			"casting-foot": {"touchdown-distance": 24, "speed-kept": -3}, "slow-down": {"speed-kept": -20}, "late-front-foot": {"front-lead": -30, "two-foot-gap": 0.11, "speed-kept": -3},
-			"driving-on": {"drive": 34}, "soft-block": {"block-give": 38, "block-knee": -6}, "pulled-down": {"pull": 17, "attack@release": 4}, "short-draw": {"arm": -62, "hand-height": -0.03},
-			"falls-off": {"side-lean": 28, "falls": 0.6}, "low-elbow": {"elbow-low": 54},
+			"driving-on": {"drive": 40}, "soft-block": {"block-give": 38, "block-knee": -6}, "pulled-down": {"pull": 17, "attack@release": 4}, "short-draw": {"arm": -62, "hand-height": -0.03},
+			"falls-off": {"side-lean": 34, "falls": 0.9}, "low-elbow": {"elbow-low": 57},
 		},
 		lay: layJavelin, measure: measureJavelin,
 	}

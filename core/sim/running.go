@@ -26,8 +26,8 @@ func running() discipline {
 		},
 		faults: map[string]change{
 			"over-stride": {"touchdown-distance": 20, "knee": 9, "contact": 0.012, "strike": -10},
-			"bounce":      {"flight": 0.075},
-			"seated":      {"hip-behind": 11, "trunk-lean": 6, "upper-back": 12, "touchdown-distance": 3},
+			"bounce":      {"flight": 0.11},
+			"seated":      {"hip-behind": 18, "trunk-lean": 8, "upper-back": 24, "touchdown-distance": 3},
 			"chest-lift":  {"upper-back": -20},
 			"torso-twist": {"twist": 17, "cross": 45},
 			"high-arms":   {"shrug": 8, "hands": 40},

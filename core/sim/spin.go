@@ -21,10 +21,10 @@ func discus() discipline {
 			return append(k, held("release-angle@release", 36.5, 0.7, 15, 55, 0.8), held("release-azimuth@release", 90, 1.5, 50, 130, 1.5))
 		},
 		faults: withSpinFaults(map[string]change{
-			"low-orbit": {"orbit-height": -44, "wobble": 2}, "straddle": {"squeeze": 30, "lag-foot": 6}, "no-flight": {"flight": -0.052},
-			"long-flight": {"flight": 0.115, "transition": 0.02}, "upper-body-ahead": {"separation": -50, "arm-lag": -10},
+			"low-orbit": {"orbit-height": -44, "wobble": 2}, "straddle": {"squeeze": 40, "lag-foot": 6}, "no-flight": {"flight": -0.052},
+			"long-flight": {"flight": 0.115, "transition": 0.02}, "upper-body-ahead": {"separation": -60, "arm-lag": -10},
 			"early-leg-extension": {"push-knee-power": 48}, "left-ground-early": {"contact-lead": 0.115}, "fall-off": {"finish-tilt": 30},
-			"edge-up": {"edge": 26}, "wobble": {"wobble": 16}, "short-sweep": {"sweep": -44},
+			"edge-up": {"edge": 26}, "wobble": {"wobble": 24}, "short-sweep": {"sweep": -44},
 		}),
 		lay: laySpin, measure: measureSpin,
 	}
@@ -41,7 +41,7 @@ func shotRotational() discipline {
 		},
 		faults: withSpinFaults(map[string]change{
 			"up-down": {"wind-dip": 0.16, "free-elbow": -12}, "late-free-arm": {"free-elbow": -74}, "short-flat-sweep": {"sweep": -44}, "backing-in": {"backing": 0.14},
-			"early-open": {"free-arm-open": 95, "separation": -12}, "re-wrap-bent": {"wrap-bend": 46}, "elbow-drop": {"elbow-drop": 58},
+			"early-open": {"free-arm-open": 95, "separation": -12}, "re-wrap-bent": {"wrap-bend": 56}, "elbow-drop": {"elbow-drop": 58},
 		}),
 		lay: laySpin, measure: measureSpin,
 	}

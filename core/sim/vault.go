@@ -33,9 +33,9 @@ func poleVault() discipline {
 			}
 		},
 		faults: map[string]change{
-			"late-plant": {"hand@pen-td": -1.35, "plant-delay": 0.055, "arm-drop": 0.02}, "low-arm": {"arm-drop": 0.10}, "under": {"take-off-foot@take-off": 0.36, "early": 0.12},
-			"early-bend": {"early": 0.34, "knee-delay": 0.05}, "lean-back": {"trunk@take-off": -18}, "speed-drop": {"speed-kept": -15, "last-flight": 0.03},
-			"passive-swing": {"swing": -0.44}, "early-tuck": {"tuck": 62}, "rowing": {"row": 0.26},
+			"late-plant": {"hand@pen-td": -1.35, "plant-delay": 0.055, "arm-drop": 0.02}, "low-arm": {"arm-drop": 0.14}, "under": {"take-off-foot@take-off": 0.36, "early": 0.12},
+			"early-bend": {"early": 0.34, "knee-delay": 0.05}, "lean-back": {"trunk@take-off": -22}, "speed-drop": {"speed-kept": -15, "last-flight": 0.03},
+			"passive-swing": {"swing": -0.58}, "early-tuck": {"tuck": 62}, "rowing": {"row": 0.26},
 		},
 		lay: layVault, measure: measureVault,
 	}

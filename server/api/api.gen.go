@@ -302,6 +302,60 @@ func (e FollowingState) Valid() bool {
 	}
 }
 
+// Defines values for PlaybookChangeScope.
+const (
+	PlaybookChangeScopeAthlete PlaybookChangeScope = "athlete"
+	PlaybookChangeScopeClub    PlaybookChangeScope = "club"
+	PlaybookChangeScopeGroup   PlaybookChangeScope = "group"
+	PlaybookChangeScopeLevel   PlaybookChangeScope = "level"
+	PlaybookChangeScopeSchool  PlaybookChangeScope = "school"
+)
+
+// Valid indicates whether the value is a known member of the PlaybookChangeScope enum.
+func (e PlaybookChangeScope) Valid() bool {
+	switch e {
+	case PlaybookChangeScopeAthlete:
+		return true
+	case PlaybookChangeScopeClub:
+		return true
+	case PlaybookChangeScopeGroup:
+		return true
+	case PlaybookChangeScopeLevel:
+		return true
+	case PlaybookChangeScopeSchool:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PlaybookWishScope.
+const (
+	PlaybookWishScopeAthlete PlaybookWishScope = "athlete"
+	PlaybookWishScopeClub    PlaybookWishScope = "club"
+	PlaybookWishScopeGroup   PlaybookWishScope = "group"
+	PlaybookWishScopeLevel   PlaybookWishScope = "level"
+	PlaybookWishScopeSchool  PlaybookWishScope = "school"
+)
+
+// Valid indicates whether the value is a known member of the PlaybookWishScope enum.
+func (e PlaybookWishScope) Valid() bool {
+	switch e {
+	case PlaybookWishScopeAthlete:
+		return true
+	case PlaybookWishScopeClub:
+		return true
+	case PlaybookWishScopeGroup:
+		return true
+	case PlaybookWishScopeLevel:
+		return true
+	case PlaybookWishScopeSchool:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for SimWishSex.
 const (
 	SimWishSexMan   SimWishSex = "man"
@@ -444,18 +498,19 @@ type Bench struct {
 	Feet []string `json:"feet"`
 
 	// FirstLine roles whose foot the score writes on its first line
-	FirstLine []string           `json:"firstLine"`
-	Focuses   []Focus            `json:"focuses"`
-	Id        openapi_types.UUID `json:"id"`
-	Landmarks []Landmark         `json:"landmarks"`
-	Looks     map[string]string  `json:"looks"`
-	Mark      *MarkSaid          `json:"mark,omitempty"`
-	Notes     map[string]string  `json:"notes"`
-	Number    int                `json:"number"`
-	Other     *OtherFilm         `json:"other,omitempty"`
-	Place     string             `json:"place"`
-	Redo      string             `json:"redo"`
-	School    string             `json:"school"`
+	FirstLine []string            `json:"firstLine"`
+	Focuses   []Focus             `json:"focuses"`
+	Id        openapi_types.UUID  `json:"id"`
+	Landmarks []Landmark          `json:"landmarks"`
+	Looks     map[string]string   `json:"looks"`
+	Mark      *MarkSaid           `json:"mark,omitempty"`
+	Notes     map[string]string   `json:"notes"`
+	Number    int                 `json:"number"`
+	Other     *OtherFilm          `json:"other,omitempty"`
+	Overruled map[string]Overrule `json:"overruled"`
+	Place     string              `json:"place"`
+	Redo      string              `json:"redo"`
+	School    string              `json:"school"`
 
 	// Side side of the leg that works
 	Side    BenchSide      `json:"side"`
@@ -620,11 +675,9 @@ type Event = playbook.Event
 
 // EventName defines model for EventName.
 type EventName struct {
-	Id   string `json:"id"`
-	Name string `json:"name"`
-
-	// Outline its key positions can be stamped, its measures are not worked out yet
-	Outline  bool               `json:"outline"`
+	Id       string             `json:"id"`
+	Name     string             `json:"name"`
+	Schools  []playbook.School  `json:"schools"`
 	Variants []playbook.Variant `json:"variants"`
 }
 
@@ -863,6 +916,9 @@ type OtherFilm struct {
 	View    *string `json:"view,omitempty"`
 }
 
+// Overrule defines model for Overrule.
+type Overrule = store.Overrule
+
 // Owner defines model for Owner.
 type Owner struct {
 	Club     string `json:"club"`
@@ -881,6 +937,9 @@ type PasswordChange struct {
 	Password string `json:"password"`
 }
 
+// Patch bands set, faults, cues and drills added or replaced by their id, others left out
+type Patch = playbook.Patch
+
 // Path defines model for Path.
 type Path = store.Path
 
@@ -897,6 +956,49 @@ type Pinned = split.Pinned
 
 // Places points of the world whose places are known, as the film shows them
 type Places = store.Places
+
+// PlaybookChange defines model for PlaybookChange.
+type PlaybookChange struct {
+	// Athlete the athlete's name
+	Athlete string             `json:"athlete"`
+	By      string             `json:"by"`
+	Id      openapi_types.UUID `json:"id"`
+	Made    time.Time          `json:"made"`
+
+	// Patch bands set, faults, cues and drills added or replaced by their id, others left out
+	Patch Patch               `json:"patch"`
+	Scope PlaybookChangeScope `json:"scope"`
+
+	// Value which school, level, group or athlete
+	Value string `json:"value"`
+	Yaml  string `json:"yaml"`
+}
+
+// PlaybookChangeScope defines model for PlaybookChange.Scope.
+type PlaybookChangeScope string
+
+// PlaybookChanges defines model for PlaybookChanges.
+type PlaybookChanges struct {
+	History []PlaybookChange `json:"history"`
+	Now     []PlaybookChange `json:"now"`
+}
+
+// PlaybookWish defines model for PlaybookWish.
+type PlaybookWish struct {
+	Id openapi_types.UUID `json:"id"`
+
+	// On the change of this scope that it is made on; none when there is none
+	On *openapi_types.UUID `json:"on,omitempty"`
+
+	// Patch bands set, faults, cues and drills added or replaced by their id, others left out
+	Patch *Patch            `json:"patch,omitempty"`
+	Scope PlaybookWishScope `json:"scope"`
+	Value string            `json:"value"`
+	Yaml  string            `json:"yaml"`
+}
+
+// PlaybookWishScope defines model for PlaybookWish.Scope.
+type PlaybookWishScope string
 
 // Point defines model for Point.
 type Point = r2.Vec
@@ -917,6 +1019,9 @@ type Proposal = split.Proposal
 
 // Proposals defines model for Proposals.
 type Proposals = reading.Proposals
+
+// ProposedFocus defines model for ProposedFocus.
+type ProposedFocus = judge.Focus
 
 // Ramp defines model for Ramp.
 type Ramp = store.Ramp
@@ -941,6 +1046,9 @@ type Round = split.Row
 
 // ScaleLine defines model for ScaleLine.
 type ScaleLine = store.ScaleLine
+
+// School defines model for School.
+type School = playbook.School
 
 // Score defines model for Score.
 type Score = store.Score
@@ -1162,6 +1270,9 @@ type GetLoudnessParams struct {
 type GetPlaybookParams struct {
 	// Variant how the event is done; without it the first
 	Variant *string `form:"variant,omitempty" json:"variant,omitempty"`
+
+	// Attempt as it counts for this attempt's athlete
+	Attempt *openapi_types.UUID `form:"attempt,omitempty" json:"attempt,omitempty"`
 }
 
 // GetPosesParams defines parameters for GetPoses.
@@ -1220,6 +1331,9 @@ type ChangePasswordJSONRequestBody = PasswordChange
 
 // AddTokenJSONRequestBody defines body for AddToken for application/json ContentType.
 type AddTokenJSONRequestBody = NewToken
+
+// ChangePlaybookJSONRequestBody defines body for ChangePlaybook for application/json ContentType.
+type ChangePlaybookJSONRequestBody = PlaybookWish
 
 // PractiseJSONRequestBody defines body for Practise for application/json ContentType.
 type PractiseJSONRequestBody = NewPractice
@@ -1409,6 +1523,15 @@ type ServerInterface interface {
 
 	// (GET /api/playbook/{event})
 	GetPlaybook(ctx *echo.Context, event string, params GetPlaybookParams) error
+	// GetPlaybookChanges What the club changed in an event's playbook, for whom and when.
+	// (GET /api/playbook/{event}/changes)
+	GetPlaybookChanges(ctx *echo.Context, event string) error
+	// ChangePlaybook Sets what the club changes for a scope; an empty change is the shipped playbook again.
+	// (POST /api/playbook/{event}/changes)
+	ChangePlaybook(ctx *echo.Context, event string) error
+	// GetPlaybookFile An event's playbook as the club has it, as YAML.
+	// (GET /api/playbook/{event}/file.yaml)
+	GetPlaybookFile(ctx *echo.Context, event string) error
 	// GetFilmingCard How the event is filmed: where to stand, how high, at what rate, what must be in the picture.
 	// (GET /api/playbook/{event}/filming.pdf)
 	GetFilmingCard(ctx *echo.Context, event string) error
@@ -2380,8 +2503,63 @@ func (w *ServerInterfaceWrapper) GetPlaybook(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter variant: %s", err))
 	}
 
+	// ------------- Optional query parameter "attempt" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "attempt", ctx.QueryParams(), &params.Attempt, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter attempt: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetPlaybook(ctx, event, params)
+	return err
+}
+
+// GetPlaybookChanges converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPlaybookChanges(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "event" -------------
+	var event string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "event", ctx.Param("event"), &event, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter event: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPlaybookChanges(ctx, event)
+	return err
+}
+
+// ChangePlaybook converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangePlaybook(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "event" -------------
+	var event string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "event", ctx.Param("event"), &event, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter event: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangePlaybook(ctx, event)
+	return err
+}
+
+// GetPlaybookFile converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPlaybookFile(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "event" -------------
+	var event string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "event", ctx.Param("event"), &event, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter event: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPlaybookFile(ctx, event)
 	return err
 }
 
@@ -2659,6 +2837,9 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/practice", wrapper.Practise, options.OperationMiddlewares["practise"]...)
 	router.POST(options.BaseURL+"/api/practice/:id", wrapper.AnswerPractice, options.OperationMiddlewares["answerPractice"]...)
 	router.GET(options.BaseURL+"/api/playbook/:event", wrapper.GetPlaybook, options.OperationMiddlewares["getPlaybook"]...)
+	router.GET(options.BaseURL+"/api/playbook/:event/changes", wrapper.GetPlaybookChanges, options.OperationMiddlewares["getPlaybookChanges"]...)
+	router.POST(options.BaseURL+"/api/playbook/:event/changes", wrapper.ChangePlaybook, options.OperationMiddlewares["changePlaybook"]...)
+	router.GET(options.BaseURL+"/api/playbook/:event/file.yaml", wrapper.GetPlaybookFile, options.OperationMiddlewares["getPlaybookFile"]...)
 	router.GET(options.BaseURL+"/api/playbook/:event/poses", wrapper.GetPoses, options.OperationMiddlewares["getPoses"]...)
 	router.GET(options.BaseURL+"/api/playbook/:event/filming.pdf", wrapper.GetFilmingCard, options.OperationMiddlewares["getFilmingCard"]...)
 	router.POST(options.BaseURL+"/api/dial", wrapper.SetDial, options.OperationMiddlewares["setDial"]...)

@@ -27,35 +27,6 @@ import (
 
 func sortedEvents(m map[string]playbook.Event) []string { return slices.Sorted(maps.Keys(m)) }
 
-// GetPlaybook sends an event's playbook, written out in a variant.
-func (s *Server) GetPlaybook(c *echo.Context, event string, params GetPlaybookParams) error {
-	a := store.Attempt{Event: event}
-	if params.Variant != nil {
-		a.Variant = *params.Variant
-	}
-	e, err := s.book(a)
-	if err != nil {
-		return err
-	}
-	return c.JSON(http.StatusOK, e)
-}
-
-// book is the playbook that an attempt is read by.
-func (s *Server) book(a store.Attempt) (playbook.Event, error) {
-	e, ok := s.Playbooks[a.Event]
-	if !ok {
-		return e, store.ErrNotFound
-	}
-	if len(e.Variants) == 0 {
-		return e, nil
-	}
-	e, err := e.As(a.Variant)
-	if err != nil {
-		return e, store.Invalid(err.Error())
-	}
-	return e.Measurable(), nil
-}
-
 // LogAttempt notes an attempt.
 func (s *Server) LogAttempt(c *echo.Context) error {
 	var in NewAttempt
@@ -66,9 +37,14 @@ func (s *Server) LogAttempt(c *echo.Context) error {
 	if !ok {
 		return store.Invalid(fmt.Sprintf("there is no playbook for %q", in.Event))
 	}
-	a := store.Attempt{ID: in.Id, AthleteID: in.AthleteId, Event: in.Event, School: "medium", Day: in.Day.Time, Place: strings.TrimSpace(in.Place)}
+	a := store.Attempt{ID: in.Id, AthleteID: in.AthleteId, Event: in.Event, Day: in.Day.Time, Place: strings.TrimSpace(in.Place)}
+	if len(e.Schools) > 0 {
+		a.School = e.Schools[0].ID
+	}
 	if in.School != nil {
-		a.School = *in.School
+		if a.School = *in.School; !slices.ContainsFunc(e.Schools, func(s playbook.School) bool { return s.ID == a.School }) {
+			return store.Invalid(fmt.Sprintf("%s has no school %q", e.Name, a.School))
+		}
 	}
 	if in.Variant != nil {
 		a.Variant = *in.Variant
@@ -99,7 +75,7 @@ func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
 	a := b.Attempt
 	out := Bench{
 		Id: a.ID, Version: a.Version, Event: a.Event, Variant: a.Variant, Side: BenchSide(reading.Foot(b)), Feet: reading.Feet(a.Event), FirstLine: reading.FirstLine(b), School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
-		Athlete: athlete(b.Athlete), Stamps: b.Stamps, Landmarks: b.Landmarks, Calibration: b.Calibration, Looks: b.Looks, Notes: b.Notes,
+		Athlete: athlete(b.Athlete), Stamps: b.Stamps, Landmarks: b.Landmarks, Calibration: b.Calibration, Looks: b.Looks, Overruled: b.Overruled, Notes: b.Notes,
 		Focuses: b.Focuses, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo, Mark: marked(s.Playbooks[a.Event], a),
 	}
 	for _, g := range b.Assignments {
@@ -239,7 +215,7 @@ func (s *Server) GetChecks(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	e, err := s.book(b.Attempt)
+	e, _, err := s.book(c, b)
 	if err != nil {
 		return err
 	}
@@ -278,7 +254,7 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in *store.Command) error
 	if err != nil {
 		return err
 	}
-	e, err := s.book(b.Attempt)
+	e, _, err := s.book(c, b)
 	if err != nil {
 		return err
 	}
@@ -308,7 +284,7 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in *store.Command) error
 	case "look":
 		_, ok = e.Look(in.Look)
 		what = in.Look
-	case "focus", "assign":
+	case "focus", "assign", "overrule":
 		_, ok = e.Fault(in.Fault)
 		what = in.Fault
 	case "mark":
@@ -339,6 +315,15 @@ func (s *Server) run(c *echo.Context, b store.Bench) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
+	past, err := s.past(c, b.Attempt)
+	if err != nil {
+		return nil, err
+	}
+	e, state, err := s.book(c, b)
+	if err != nil {
+		return nil, err
+	}
+	rules += past.Stamp() + state
 	kept, err := s.Store.KeptRun(ctx, b.Attempt.ID, b.Attempt.Version, rules)
 	if !errors.Is(err, store.ErrNotFound) {
 		return kept, err
@@ -350,11 +335,7 @@ func (s *Server) run(c *echo.Context, b store.Bench) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	e, err := s.book(b.Attempt)
-	if err != nil {
-		return nil, err
-	}
-	r, err := reading.Read(e, b, pts, other)
+	r, err := reading.Read(e, b, pts, other, past)
 	if err != nil {
 		return nil, err
 	}
@@ -363,6 +344,17 @@ func (s *Server) run(c *echo.Context, b store.Bench) ([]byte, error) {
 		return nil, err
 	}
 	return data, s.Store.KeepRun(ctx, b.Attempt.ID, b.Attempt.Version, rules, data)
+}
+
+// past is what is known of the athlete's other attempts.
+func (s *Server) past(c *echo.Context, a store.Attempt) (reading.Past, error) {
+	ctx := c.Request().Context()
+	last, err := s.Store.Before(ctx, a)
+	if err != nil {
+		return reading.Past{}, err
+	}
+	best, err := s.Store.Best(ctx, a)
+	return reading.Past{Last: last, Best: best}, err
 }
 
 // other is the other film of an attempt, or nil, and the rules of a run with it:
@@ -428,6 +420,15 @@ func (s *Server) GetMoved(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
+	past, err := s.past(c, b.Attempt)
+	if err != nil {
+		return err
+	}
+	_, state, err := s.book(c, b)
+	if err != nil {
+		return err
+	}
+	rules += past.Stamp() + state
 	out := Moved{Changes: []measure.Change{}}
 	since, data, err := s.Store.LastRun(ctx, id, b.Attempt.Version, rules)
 	if errors.Is(err, store.ErrNotFound) {
@@ -481,7 +482,7 @@ func (s *Server) open(c *echo.Context, id uuid.UUID) (f opened, err error) {
 	if f.bench, f.pts, err = s.filmed(c, id); err != nil {
 		return f, err
 	}
-	if f.event, err = s.book(f.bench.Attempt); err != nil {
+	if f.event, _, err = s.book(c, f.bench); err != nil {
 		return f, err
 	}
 	f.other, _, err = s.other(c, f.bench)
@@ -532,7 +533,7 @@ func (s *Server) GetCard(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	e, err := s.book(b.Attempt)
+	e, _, err := s.book(c, b)
 	if err != nil {
 		return err
 	}

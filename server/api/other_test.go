@@ -56,7 +56,7 @@ func TestTwoFilmsOfOneAttempt(t *testing.T) {
 		}
 		do := h.coach(attempt)
 		do(map[string]any{"kind": "view", "view": truth.View, "rightward": truth.Rightward()})
-		sheet := measure.Sheet{Event: e.Measurable(), View: truth.View, Roles: reading.Roles(store.Bench{Attempt: store.Attempt{Event: "discus"}, Athlete: store.Athlete{Hand: "R"}}).Near("R"), Paired: true}
+		sheet := measure.Sheet{Event: e, View: truth.View, Roles: reading.Roles(store.Bench{Attempt: store.Attempt{Event: "discus"}, Athlete: store.Athlete{Hand: "R"}}).Near("R"), Paired: true}
 		for _, place := range []string{"pivot-down", "push-down"} {
 			frame := truth.Frames[place]
 			do(map[string]any{"kind": "stamp", "place": place, "frame": frame})

@@ -190,7 +190,7 @@ func (s *Server) GetToday(c *echo.Context) error {
 	}
 	for _, id := range sortedEvents(s.Playbooks) {
 		e := s.Playbooks[id]
-		out.Events = append(out.Events, EventName{Id: id, Name: e.Name, Outline: e.Outline, Variants: variants(e)})
+		out.Events = append(out.Events, EventName{Id: id, Name: e.Name, Schools: schools(e), Variants: variants(e)})
 	}
 	return c.JSON(http.StatusOK, out)
 }

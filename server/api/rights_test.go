@@ -29,7 +29,8 @@ func bodies(ids map[string]string) map[string]any {
 		"addAccount":     map[string]any{"id": store.NewID(), "name": "N", "login": "nils", "password": password},
 		"resetPassword":  map[string]any{"password": password},
 		"changePassword": map[string]any{"now": password, "password": password}, "addToken": map[string]any{"name": "script"},
-		"setDial": map[string]any{"dial": "clock-a"}, "pickAttempt": map[string]any{"why": "theirs"},
+		"changePlaybook": map[string]any{"id": store.NewID(), "scope": "athlete", "value": ids["athlete"], "yaml": ""},
+		"setDial":        map[string]any{"dial": "clock-a"}, "pickAttempt": map[string]any{"why": "theirs"},
 	}
 }
 
@@ -37,7 +38,7 @@ func bodies(ids map[string]string) map[string]any {
 var own = map[string]bool{
 	"getState": true, "signIn": true, "signInDemo": true, "signInOwner": true, "signOut": true, "getToday": true, "getPlaybook": true, "listTokens": true, "addToken": true,
 	"changePassword": true, "signOutEverywhere": true, "getDisk": true, "exportAttempts": true, "exportMeasures": true, "addAthlete": true, "revokeToken": true,
-	"getPoses": true, "getFilmingCard": true, "setDial": true, "getSim": true, "moveSim": true, "getScores": true, "practise": true,
+	"getPoses": true, "getPlaybookChanges": true, "getPlaybookFile": true, "getFilmingCard": true, "setDial": true, "getSim": true, "moveSim": true, "getScores": true, "practise": true,
 }
 
 // owners are the operations that only a club's owner may ask for.
@@ -140,7 +141,7 @@ func (h *house) walk(ids map[string]string, visit func(op *openapi3.Operation, m
 func (h *house) everything() string {
 	h.t.Helper()
 	var sums []string
-	for _, table := range []string{"athlete", "attempt", "clip", "stamp", "note", "command", "session", "token", "filming", "following", "practice"} {
+	for _, table := range []string{"athlete", "attempt", "clip", "stamp", "note", "command", "session", "token", "filming", "following", "practice", "playbook_change"} {
 		var sum string
 		if err := h.store.DB.GetContext(h.t.Context(), &sum, fmt.Sprintf(`select count(*) || coalesce(md5(string_agg(r::text, '' order by r::text)), '') from %s r`, table)); err != nil {
 			h.t.Fatal(err)

@@ -34,6 +34,13 @@ func (s *Server) GetSim(c *echo.Context) error {
 }
 
 // variants are an event's, never nil.
+func schools(e playbook.Event) []playbook.School {
+	if e.Schools == nil {
+		return []playbook.School{}
+	}
+	return e.Schools
+}
+
 func variants(e playbook.Event) []playbook.Variant {
 	if e.Variants == nil {
 		return []playbook.Variant{}

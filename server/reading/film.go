@@ -157,6 +157,9 @@ func calibration(b store.Bench) optics.Calibration {
 		at := first(b.Calibration.OriginFrame, *o)
 		out.Origin = &at
 	}
+	if d := b.Calibration.Distance; d != nil {
+		out.Distance = *d
+	}
 	return out
 }
 

@@ -25,7 +25,7 @@ import (
 )
 
 // Rules names the rules by which a run was computed; it changes with them.
-const Rules = "2026-11-k"
+const Rules = "2026-11-l"
 
 // Phase is a phase with its duration.
 type Phase struct {
@@ -117,7 +117,7 @@ type Dial struct {
 }
 
 // Read computes a reading.
-func Read(e playbook.Event, b store.Bench, pts []int64, other *Other) (Reading, error) {
+func Read(e playbook.Event, b store.Bench, pts []int64, other *Other, past Past) (Reading, error) {
 	out := Reading{
 		Version: b.Attempt.Version, Order: []string{}, Beats: []Beat{}, Phases: []Phase{}, Notes: []Note{}, Rests: []Rest{}, Chords: []Rest{}, Options: []Option{}, TimesU: []float64{}, Extras: []measure.Extra{}, Follows: []measure.Followed{},
 		Dials: map[string]Dial{}, Needs: map[string][]string{}, MarkU: MarkU(b), Refilm: coach.Refilm(b.Attempt.Day).Format(time.DateOnly),
@@ -131,7 +131,7 @@ func Read(e playbook.Event, b store.Bench, pts []int64, other *Other) (Reading, 
 		out.Order = o
 	}
 	values := measure.All(sheet)
-	out.Reading = judge.Read(e, sheet.Who, values, b.Looks)
+	out.Reading = judge.Read(e, judge.Case{Who: sheet.Who, Values: values, Looks: b.Looks, Overruled: overruled(b), Own: past.own(), Last: past.last()})
 	out.Rounds, out.Ground = split.Rounds(sheet, values), measure.GroundOf(sheet)
 	out.Wheel = split.WheelOf(sheet, values, func(key string) string {
 		i := slices.IndexFunc(out.Values, func(v judge.Judged) bool { return v.Key == key })
@@ -202,7 +202,7 @@ func Preview(e playbook.Event, b store.Bench, pts []int64, other *Other, frame i
 			}
 		}
 	}
-	return judge.Read(e, sheet.Who, values, b.Looks).Values, nil
+	return judge.Read(e, judge.Case{Who: sheet.Who, Values: values, Looks: b.Looks}).Values, nil
 }
 
 // Pedal says how far to move the front pedal for the front knee to have target
@@ -261,7 +261,7 @@ func Sheet(e playbook.Event, b store.Bench, pts []int64) (*measure.Sheet, error)
 	s := &measure.Sheet{
 		Event: e, Film: film, Stamps: b.Stamps, Marks: map[int]map[body.Landmark]measure.Mark{},
 		Optics: calibration(b), Camera: camera(b.Followed), Roles: Roles(b).Near(near), View: c.View,
-		Who: playbook.Who{Level: b.Athlete.Level, Sex: b.Athlete.Sex, School: b.Attempt.School}, Sex: body.Sex(b.Athlete.Sex), HeightM: b.Athlete.HeightM,
+		Who: playbook.Who{Level: b.Athlete.Level, Sex: b.Athlete.Sex, School: school(e, b.Attempt.School), Variant: b.Attempt.Variant}, Sex: body.Sex(b.Athlete.Sex), HeightM: b.Athlete.HeightM,
 	}
 	for _, l := range b.Landmarks {
 		if s.Marks[l.Frame] == nil {
@@ -271,6 +271,22 @@ func Sheet(e playbook.Event, b store.Bench, pts []int64) (*measure.Sheet, error)
 	}
 	follow(s, b.Followed)
 	return s, nil
+}
+
+// school is the one by which an attempt is read: its own, or the event's default.
+func school(e playbook.Event, id string) string {
+	if slices.ContainsFunc(e.Schools, func(s playbook.School) bool { return s.ID == id }) || len(e.Schools) == 0 {
+		return id
+	}
+	return e.Schools[0].ID
+}
+
+func overruled(b store.Bench) map[string]judge.Overrule {
+	out := map[string]judge.Overrule{}
+	for fault, o := range b.Overruled {
+		out[fault] = judge.Overrule{State: judge.State(o.State), Why: o.Why}
+	}
+	return out
 }
 
 // side is the athlete's side that an event's roles turn on.

@@ -54,7 +54,7 @@ func work(t testing.TB) (core.Event, store.Bench, []int64) {
 
 func TestAReadingIsWhole(t *testing.T) {
 	e, b, pts := work(t)
-	r, err := Read(e, b, pts, nil)
+	r, err := Read(e, b, pts, nil, Past{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -104,7 +104,7 @@ func TestPreviewIsTheReadingAhead(t *testing.T) {
 			b.Landmarks[i] = moved
 		}
 	}
-	r, err := Read(e, b, pts, nil)
+	r, err := Read(e, b, pts, nil, Past{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -149,15 +149,15 @@ func TestPlacingErrorFollowsTheShownPicture(t *testing.T) {
 func TestNoReadingBeforeTheFilm(t *testing.T) {
 	e, b, pts := work(t)
 	b.Clip.CaptureRate = 0
-	if _, err := Read(e, b, pts, nil); err == nil || !strings.Contains(err.Error(), "capture rate is not known") {
+	if _, err := Read(e, b, pts, nil, Past{}); err == nil || !strings.Contains(err.Error(), "capture rate is not known") {
 		t.Errorf("without a rate: %v", err)
 	}
 	b.Clip.Status = "decoding"
-	if _, err := Read(e, b, pts, nil); err == nil || !strings.Contains(err.Error(), "not ready") {
+	if _, err := Read(e, b, pts, nil, Past{}); err == nil || !strings.Contains(err.Error(), "not ready") {
 		t.Errorf("while decoding: %v", err)
 	}
 	b.Clip = nil
-	if _, err := Read(e, b, pts, nil); err == nil {
+	if _, err := Read(e, b, pts, nil, Past{}); err == nil {
 		t.Error("without a clip")
 	}
 }
@@ -165,7 +165,7 @@ func TestNoReadingBeforeTheFilm(t *testing.T) {
 func TestStampsOutOfOrderAreSaidSo(t *testing.T) {
 	e, b, pts := work(t)
 	b.Stamps["td1"] = b.Stamps["block-exit"] - 8
-	r, err := Read(e, b, pts, nil)
+	r, err := Read(e, b, pts, nil, Past{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -220,7 +220,7 @@ func turned(marks []store.Landmark) []store.Landmark {
 func BenchmarkRead(b *testing.B) {
 	e, bench, pts := work(b)
 	for b.Loop() {
-		r, err := Read(e, bench, pts, nil)
+		r, err := Read(e, bench, pts, nil, Past{})
 		if err != nil {
 			b.Fatal(err)
 		}
@@ -323,7 +323,6 @@ func TestEveryEventHasAReading(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		e = e.Measurable()
 		b := store.Bench{
 			Attempt: store.Attempt{Event: e.ID, Day: time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)},
 			Athlete: store.Athlete{Sex: string(s.Want.Athlete.Sex), HeightM: 1.8, FrontLeg: "R", Hand: string(s.Want.Athlete.Side), JumpLeg: string(s.Want.Athlete.Side), Level: "trained"},
@@ -343,7 +342,7 @@ func TestEveryEventHasAReading(t *testing.T) {
 				}
 			}
 		}
-		r, err := Read(e, b, pts, nil)
+		r, err := Read(e, b, pts, nil, Past{})
 		if err != nil {
 			t.Fatalf("%s: %v", e.ID, err)
 		}

@@ -19,6 +19,7 @@ type Bench struct {
 	Landmarks   []Landmark
 	Calibration Calibration
 	Looks       map[string]string
+	Overruled   map[string]Overrule // the coach's word, by fault
 	Notes       map[string]string
 	Focuses     []Focus
 	Assignments []Assignment
@@ -48,6 +49,8 @@ type Calibration struct {
 	Repeats *Repeats `json:"repeats,omitempty"`
 
 	Places *Places `json:"places,omitempty"`
+
+	Distance *float64 `json:"distance,omitempty"` // m from the camera to the line of travel
 
 	Rejected []string `json:"rejected,omitempty"` // key positions whose proposals are not wanted
 
@@ -129,6 +132,12 @@ type Focus struct {
 	Why   string `json:"why"`
 }
 
+// Overrule is the coach's word on a fault: present or absent, and why.
+type Overrule struct {
+	State string `json:"state"`
+	Why   string `json:"why"`
+}
+
 // Assignment is what an athlete takes home for one focus.
 type Assignment struct {
 	Fault, Cue, Words, Drill, Dose string
@@ -182,9 +191,10 @@ func readBench(ctx context.Context, tx *sqlx.Tx, viewer, id uuid.UUID) (Bench, e
 const selectInput = `select
 	coalesce((select json_object_agg(place, frame) from stamp where attempt_id = $1), '{}') as stamps,
 	coalesce((select json_agg(json_build_object('frame', frame, 'name', name, 'x', x, 'y', y, 'source', source) order by frame, name) from landmark where attempt_id = $1), '[]') as landmarks,
-	coalesce((select json_build_object('scale', scale, 'level', level, 'origin', origin, 'known', known, 'ramp', ramp, 'subject', subject, 'repeats', repeats, 'places', places, 'rejected', rejected, 'originFrame', origin_frame, 'followed', followed)
+	coalesce((select json_build_object('scale', scale, 'level', level, 'origin', origin, 'known', known, 'ramp', ramp, 'subject', subject, 'repeats', repeats, 'places', places, 'rejected', rejected, 'originFrame', origin_frame, 'followed', followed, 'distance', distance)
 		from calibration where attempt_id = $1), '{}') as calibration,
 	coalesce((select json_object_agg(look, verdict) from look where attempt_id = $1), '{}') as looks,
+	coalesce((select json_object_agg(fault, json_build_object('state', state, 'why', why)) from overrule where attempt_id = $1), '{}') as overruled,
 	coalesce((select json_object_agg(kind, words) from note where attempt_id = $1), '{}') as notes,
 	coalesce((select json_agg(json_build_object('fault', fault, 'why', why) order by chosen) from focus where attempt_id = $1), '[]') as focuses,
 	coalesce((select json_agg(json_build_object('fault', fault, 'cue', cue, 'words', words, 'drill', drill, 'dose', dose, 'refilm', to_char(refilm, 'YYYY-MM-DD"T00:00:00Z"')) order by fault)
@@ -195,8 +205,8 @@ const selectInput = `select
 // input reads what was put in.
 func (b *Bench) input(ctx context.Context, tx *sqlx.Tx, id uuid.UUID) error {
 	var row struct {
-		Stamps, Landmarks, Calibration, Looks, Notes, Focuses, Assignments []byte
-		Undo, Redo                                                         string
+		Stamps, Landmarks, Calibration, Looks, Overruled, Notes, Focuses, Assignments []byte
+		Undo, Redo                                                                    string
 	}
 	if err := tx.GetContext(ctx, &row, selectInput, id); err != nil {
 		return err
@@ -206,7 +216,7 @@ func (b *Bench) input(ctx context.Context, tx *sqlx.Tx, id uuid.UUID) error {
 		data []byte
 		into any
 	}{
-		{row.Stamps, &b.Stamps}, {row.Landmarks, &b.Landmarks}, {row.Calibration, &b.Calibration}, {row.Looks, &b.Looks}, {row.Notes, &b.Notes},
+		{row.Stamps, &b.Stamps}, {row.Landmarks, &b.Landmarks}, {row.Calibration, &b.Calibration}, {row.Looks, &b.Looks}, {row.Overruled, &b.Overruled}, {row.Notes, &b.Notes},
 		{row.Focuses, &b.Focuses}, {row.Assignments, &b.Assignments},
 	} {
 		if err := json.Unmarshal(part.data, part.into); err != nil {

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -38,9 +39,11 @@ type Command struct {
 	Verdict    *string         `json:"verdict,omitempty"`    // look
 	Note       string          `json:"note,omitempty"`       // note
 	Words      *string         `json:"words,omitempty"`      // note
-	Fault      string          `json:"fault,omitempty"`      // focus, assign
+	Fault      string          `json:"fault,omitempty"`      // focus, assign, overrule
 	Why        *string         `json:"why,omitempty"`        // focus
 	Assignment *AssignmentWish `json:"assignment,omitempty"` // assign
+	Overrule   *Overrule       `json:"overrule,omitempty"`   // overrule
+	Distance   *float64        `json:"distance,omitempty"`   // distance
 	Worth      *Worth          `json:"worth,omitempty"`      // mark
 	Rate       *float64        `json:"rate,omitempty"`       // rate
 	RateSource string          `json:"rateSource,omitempty"` // rate
@@ -331,6 +334,26 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 		return focus(before, c, back, exec)
 	case "assign":
 		return assign(before, c, back, exec)
+
+	case "overrule":
+		if was, ok := before.Overruled[c.Fault]; ok {
+			back.Overrule = &was
+		}
+		if c.Overrule == nil {
+			return back, exec(`delete from overrule where attempt_id = $1 and fault = $2`, c.Fault)
+		}
+		if o := *c.Overrule; o.State != "present" && o.State != "absent" || strings.TrimSpace(o.Why) == "" {
+			return back, invalid("say whether the fault is there, and why you say so")
+		}
+		return back, exec(`insert into overrule (attempt_id, fault, state, why) values ($1, $2, $3, $4)
+			on conflict (attempt_id, fault) do update set state = excluded.state, why = excluded.why`, c.Fault, c.Overrule.State, strings.TrimSpace(c.Overrule.Why))
+
+	case "distance":
+		back.Distance = before.Calibration.Distance
+		if d := c.Distance; d != nil && !(*d >= 2 && *d <= 200) {
+			return back, invalid("a camera stands between 2 and 200 m from the athlete")
+		}
+		return back, calibrate(exec, "distance", c.Distance)
 
 	case "mark":
 		back.Worth = &Worth{Value: before.Attempt.Mark, Foul: before.Attempt.Foul}

@@ -460,7 +460,7 @@ func (b *bench) computing(attempt string) error {
 	p, m, err := middle(func() (took []time.Duration, err error) {
 		for range 100 {
 			began := time.Now()
-			if _, err := reading.Read(books["sprint-start"], in, pts, nil); err != nil {
+			if _, err := reading.Read(books["sprint-start"], in, pts, nil, reading.Past{}); err != nil {
 				return nil, err
 			}
 			took = append(took, time.Since(began))

@@ -14,7 +14,6 @@ import (
 	"neokinema/core/measure"
 	core "neokinema/core/playbook"
 	"neokinema/core/sim"
-	"neokinema/playbook"
 )
 
 type documented struct {
@@ -27,10 +26,7 @@ type row struct{ ID, What, Where, Views, Unit, Needs, U, Target string }
 // docs/measures.md says what the playbook and the registry say:
 // NEOKINEMA_DOCUMENTS=1 writes it anew.
 func TestTheMeasuresAreDocumented(t *testing.T) {
-	books, err := playbook.Shipped()
-	if err != nil {
-		t.Fatal(err)
-	}
+	books := shipped(t)
 	sheets := map[string][]*measure.Sheet{}
 	for _, k := range takes(t, 2, 120, 0) {
 		sheets[k.want.Event] = append(sheets[k.want.Event], hand{}.lay(t, k))

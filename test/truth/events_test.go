@@ -18,7 +18,6 @@ import (
 	"neokinema/core/optics"
 	core "neokinema/core/playbook"
 	"neokinema/core/sim"
-	"neokinema/playbook"
 )
 
 // take is an attempt of any event, filmed.
@@ -28,6 +27,7 @@ type take struct {
 	event core.Event
 	truth sim.Truth
 	off   float64 // degrees that the camera stands off the view, as the coach knows
+	from  float64 // m that it stands away, as the coach says; 0: not said
 }
 
 func (k take) String() string {
@@ -44,10 +44,17 @@ func shoot(t testing.TB, w sim.Want, view string, capture, offSquare float64) ta
 // shootFrom begins to film so many seconds later.
 func shootFrom(t testing.TB, w sim.Want, view string, capture, offSquare, delay float64) take {
 	t.Helper()
-	books, err := playbook.Shipped()
-	if err != nil {
-		t.Fatal(err)
-	}
+	k := shootWith(t, w, view, func(c *sim.Camera, _ *sim.Motion) {
+		c.Capture, c.Playback, c.OffSquare, c.Delay = capture, capture, offSquare, delay
+	})
+	k.off = offSquare
+	return k
+}
+
+// shootWith films an attempt with the event's usual camera, changed.
+func shootWith(t testing.TB, w sim.Want, view string, change func(c *sim.Camera, m *sim.Motion)) take {
+	t.Helper()
+	books := shipped(t)
 	e, err := books[w.Event].As(w.Variant)
 	if err != nil {
 		t.Fatal(err)
@@ -57,15 +64,15 @@ func shootFrom(t testing.TB, w sim.Want, view string, capture, offSquare, delay 
 		t.Fatal(err)
 	}
 	c := sim.Usual(w.Event, view)
-	c.Capture, c.Playback, c.OffSquare, c.Delay = capture, capture, offSquare, delay
 	if w.Event == "javelin" { // the run-up would make the athlete small
 		c.From, c.To = -1.1, m.Stamps["recover"]+0.1
 	}
+	change(&c, m)
 	f, err := c.Film(m)
 	if err != nil {
 		t.Fatal(err)
 	}
-	return take{w, view, e.Measurable(), f, offSquare}
+	return take{want: w, view: view, event: e, truth: f}
 }
 
 // shot is the camera of one picture.
@@ -91,6 +98,9 @@ func (k take) roles() (roles body.Roles, rightward bool) {
 	return roles, near == body.Right || k.view == "back" || k.view == "front"
 }
 
+// joints have centres that no eye sees; other points are on the skin or the shoe.
+var joints = []string{"shoulder", "elbow", "wrist", "hip", "knee", "ankle", "neck", "sternum"}
+
 // seen is where a landmark was on a picture as the hand places it: its centre
 // missed by one error for the whole body part, its pixel by another.
 func (h hand) seen(k take, frame int, l body.Landmark, scale float64) (r2.Vec, bool) {
@@ -103,7 +113,7 @@ func (h hand) seen(k take, frame int, l body.Landmark, scale float64) (r2.Vec, b
 		return r2.Vec{}, false
 	}
 	at := h.spot(p[0], p[1])
-	if h.centres && !strings.HasPrefix(string(l), "implement") {
+	if part, _, _ := strings.Cut(string(l), "."); h.centres && slices.Contains(joints, part) {
 		miss := 0.005 * k.want.Athlete.HeightM * scale // half a percent of height on each axis
 		at = r2.Add(at, r2.Vec{X: miss * h.r.NormFloat64(), Y: miss * h.r.NormFloat64()})
 	}
@@ -126,7 +136,7 @@ func (h hand) lay(t testing.TB, k take) *measure.Sheet {
 	a := k.want.Athlete
 	s := &measure.Sheet{
 		Event: k.event, Film: film, Stamps: map[string]int{}, Marks: map[int]map[body.Landmark]measure.Mark{}, View: k.view, Roles: roles,
-		Sex: a.Sex, HeightM: a.HeightM, Who: core.Who{Level: "trained", Sex: string(a.Sex), School: k.want.Variant},
+		Sex: a.Sex, HeightM: a.HeightM, Who: core.Who{Level: "trained", Sex: string(a.Sex), Variant: k.want.Variant},
 	}
 	middle := f.Film[len(f.Film)/2].World
 	x := (middle["hip.L"][0] + middle["hip.R"][0]) / 2
@@ -139,7 +149,7 @@ func (h hand) lay(t testing.TB, k take) *measure.Sheet {
 	base := r3.Vec{X: x, Y: y}
 	known := optics.Line{A: spot(r3.Sub(base, along)), B: spot(r3.Add(base, along))}
 	origin := spot(r3.Vec{Y: y})
-	s.Optics = optics.Calibration{Scale: &optics.Scale{Line: known, Metres: 3}, Level: &optics.Level{Line: known}, Origin: &origin, Rightward: rightward, MarkU: 2, Centre: r2.Vec{X: float64(f.Width) / 2, Y: float64(f.Height) / 2}, Off: k.off}
+	s.Optics = optics.Calibration{Scale: &optics.Scale{Line: known, Metres: 3}, Level: &optics.Level{Line: known}, Origin: &origin, Rightward: rightward, MarkU: 2, Centre: r2.Vec{X: float64(f.Width) / 2, Y: float64(f.Height) / 2}, Off: k.off, Distance: k.from}
 	if k.view == "overhead" { // nothing is level there
 		s.Optics.Level = nil
 	}
@@ -206,10 +216,7 @@ func (h hand) place(k take, s *measure.Sheet) {
 // the views that its measures name.
 func takes(t testing.TB, seeds int, capture, offSquare float64) []take {
 	t.Helper()
-	books, err := playbook.Shipped()
-	if err != nil {
-		t.Fatal(err)
-	}
+	books := shipped(t)
 	var out []take
 	for _, event := range sim.Events() {
 		if event == "sprint-start" {

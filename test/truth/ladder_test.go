@@ -12,7 +12,6 @@ import (
 	"neokinema/core/footfall"
 	core "neokinema/core/playbook"
 	"neokinema/core/sim"
-	"neokinema/playbook"
 	"neokinema/test/paths"
 )
 
@@ -71,10 +70,7 @@ func contacts(e core.Event, film clock.Film, stamps map[string]int) []string {
 // reversed and doubled ones are said to be so, by name; a missing one leaves all
 // contacts but its own as they were.
 func TestLaddersOfAllEvents(t *testing.T) {
-	books, err := playbook.Shipped()
-	if err != nil {
-		t.Fatal(err)
-	}
+	books := shipped(t)
 	for _, event := range sim.Events() {
 		variants, err := sim.Variants(event)
 		if err != nil {

@@ -15,7 +15,6 @@ import (
 	"neokinema/core/optics"
 	core "neokinema/core/playbook"
 	"neokinema/core/sim"
-	"neokinema/playbook"
 )
 
 // pair is one attempt filmed from two sides.
@@ -79,10 +78,7 @@ func (p pair) lay(t testing.TB, h hand) *measure.Sheet {
 // pairs are attempts of every event whose measures ask for two films.
 func pairs(t testing.TB, seeds int, capture float64) []pair {
 	t.Helper()
-	books, err := playbook.Shipped()
-	if err != nil {
-		t.Fatal(err)
-	}
+	books := shipped(t)
 	var out []pair
 	for _, event := range sim.Events() {
 		e := books[event]
@@ -201,10 +197,7 @@ func BenchmarkAHammerThrowFromTwoSides(b *testing.B) {
 // One film in which points of known places are marked tells where feet stand:
 // from overhead well, from behind at hip height with the ± that this costs.
 func TestOneFilmWithKnownPoints(t *testing.T) {
-	books, err := playbook.Shipped()
-	if err != nil {
-		t.Fatal(err)
-	}
+	books := shipped(t)
 	h := hand{r: rand.New(rand.NewPCG(4, 4)), px: 2, frames: true, centres: true}
 	kinds, events, worst := tally{}, tally{}, map[string]tally{}
 	for _, event := range []string{"discus", "hammer", "shot-glide", "shot-rotational", "javelin", "high-jump"} {

@@ -21,7 +21,6 @@ import (
 	core "neokinema/core/playbook"
 	"neokinema/core/sim"
 	"neokinema/core/split"
-	"neokinema/playbook"
 	"neokinema/test/paths"
 	"neokinema/weights"
 )
@@ -64,10 +63,7 @@ type counts struct{ there, found, right int }
 // one beside it or within 8 ms in 95 of 100, turning points, passes and first
 // moves within ± 2u.
 func TestProposalsAgainstTheTruth(t *testing.T) {
-	books, err := playbook.Shipped()
-	if err != nil {
-		t.Fatal(err)
-	}
+	books := shipped(t)
 	nets, err := weights.Shipped()
 	if err != nil {
 		t.Fatal(err)

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"sync"
 	"testing"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -21,14 +22,19 @@ import (
 	"neokinema/playbook"
 )
 
-func book(t testing.TB) core.Event {
+var once = sync.OnceValues(playbook.Shipped)
+
+// shipped are the playbooks, read once.
+func shipped(t testing.TB) map[string]core.Event {
 	t.Helper()
-	books, err := playbook.Shipped()
+	books, err := once()
 	if err != nil {
 		t.Fatal(err)
 	}
-	return books["sprint-start"]
+	return books
 }
+
+func book(t testing.TB) core.Event { return shipped(t)["sprint-start"] }
 
 // hand places points and stamps with errors of its own.
 type hand struct {
@@ -200,7 +206,7 @@ func TestFaultsAreFoundAndNotInvented(t *testing.T) {
 	h := hand{r: rand.New(rand.NewPCG(5, 3)), px: 1}
 	for _, f := range films(t, 240) {
 		s := h.sheet(t, e, f.truth, f.athlete, f.near)
-		r := judge.Read(e, s.Who, measure.All(s), nil)
+		r := judge.Read(e, judge.Case{Who: s.Who, Values: measure.All(s)})
 		present := map[string]bool{}
 		for _, found := range r.Findings {
 			if found.State == judge.Present {
@@ -241,7 +247,7 @@ func TestLowFrameRateCannotTell(t *testing.T) {
 	e := book(t)
 	who := sim.Athlete{HeightM: 1.80, Sex: body.Man, Side: body.Right}
 	s := hand{}.sheet(t, e, film(t, sim.Want{Athlete: who}, body.Right, 30), who, body.Right)
-	r := judge.Read(e, s.Who, measure.All(s), nil)
+	r := judge.Read(e, judge.Case{Who: s.Who, Values: measure.All(s)})
 	for _, v := range r.Values {
 		if v.Key == "contact@to1" {
 			if v.Verdict != judge.CantTell || v.Why == "" {
@@ -256,6 +262,6 @@ func BenchmarkReadingAnAttempt(b *testing.B) {
 	who := sim.Athlete{HeightM: 1.80, Sex: body.Man, Side: body.Right}
 	s := hand{}.sheet(b, e, film(b, sim.Want{Athlete: who}, body.Right, 240), who, body.Right)
 	for b.Loop() {
-		judge.Read(e, s.Who, measure.All(s), nil)
+		judge.Read(e, judge.Case{Who: s.Who, Values: measure.All(s)})
 	}
 }

@@ -18,6 +18,7 @@ import { system } from './shared/theme'
 import { Today } from './today/Today'
 
 const SimPage = lazy(() => import('./sim/SimPage').then((m) => ({ default: m.SimPage })))
+const PlaybookPage = lazy(() => import('./playbook/PlaybookPage').then((m) => ({ default: m.PlaybookPage })))
 const EyePage = lazy(() => import('./sim/EyePage').then((m) => ({ default: m.EyePage })))
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } })
@@ -56,6 +57,7 @@ function App() {
       <Route path="/settings" element={<Settings who={door.data} />} />
       <Route path="/sim" element={<Suspense><SimPage who={door.data} /></Suspense>} />
       <Route path="/eye" element={<Suspense><EyePage who={door.data} /></Suspense>} />
+      <Route path="/playbook/:event?" element={<Suspense><PlaybookPage who={door.data} /></Suspense>} />
       <Route path="/attempts/:id" element={<Navigate to="watch" replace />} />
       <Route path="/attempts/:id/sheet" element={<SheetPage />} />
       <Route path="/attempts/:id/:stage" element={<BenchPage />} />

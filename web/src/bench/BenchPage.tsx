@@ -44,8 +44,8 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   const table = useBench(id)
   const { bench, reading, paths, send } = table
   const playbook = useQuery({
-    queryKey: ['playbook', bench?.event, bench?.variant],
-    queryFn: () => ask(client.GET('/api/playbook/{event}', { params: { path: { event: bench!.event }, query: { variant: bench!.variant } } })),
+    queryKey: ['playbook', bench?.event, bench?.variant, id],
+    queryFn: () => ask(client.GET('/api/playbook/{event}', { params: { path: { event: bench!.event }, query: { variant: bench!.variant, attempt: id } } })),
     enabled: !!bench, staleTime: Infinity,
   })
   const event = playbook.data
@@ -60,7 +60,6 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   const [pin, setPin] = useState<Pinned>()
   const [beside, setBeside] = useState(false)
   const [second, setSecond] = useState<string>() // the attempt that is the score's second voice
-  const dial = useDoor().data?.dial ?? 'degrees'
   const [rungChosen, setChosen] = useState<string>()
   const [picked, setPicked] = useState<{ frame: number; name: string }>()
   const [tool, setTool] = useState<Tool>()
@@ -197,7 +196,7 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   const drawn = stage === 'measure' ? arcs(shown, opened) : shown
 
   return (
-    <DialContext value={{ dial, dials: reading?.dials }}>
+    <Dials reading={reading}>
     <Grid h="100dvh" templateRows="52px minmax(0, 1fr) auto" templateColumns="minmax(0, 1fr)" overflow="hidden">
       <Top desk={desk} stage={stage} saving={table.saving} offline={table.offline} onHelp={setHelp} />
       {table.refusal && (
@@ -234,7 +233,7 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
       <KeyCard event={event} open={help} onClose={() => setHelp(false)} />
       {table.clash && <Clash what={table.clash.mine.kind} onSettle={table.settle} />}
     </Grid>
-    </DialContext>
+    </Dials>
   )
 }
 
@@ -330,6 +329,13 @@ const Top = memo(function Top({ desk, stage, saving, offline, onHelp }: { desk: 
     </Flex>
   )
 })
+
+/** The dial that the account reads, so that another one draws anew only what is read off it. */
+function Dials({ reading, children }: { reading: Desk['reading']; children: React.ReactNode }) {
+  const dial = useDoor().data?.dial ?? 'degrees', dials = reading?.dials
+  const value = useMemo(() => ({ dial, dials }), [dial, dials])
+  return <DialContext value={value}>{children}</DialContext>
+}
 
 function Broken({ message }: { message: string }) {
   return (

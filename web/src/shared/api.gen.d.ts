@@ -471,6 +471,45 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/playbook/{event}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                event: string;
+            };
+            cookie?: never;
+        };
+        /** What the club changed in an event's playbook, for whom and when. */
+        get: operations["getPlaybookChanges"];
+        put?: never;
+        /** Sets what the club changes for a scope; an empty change is the shipped playbook again. */
+        post: operations["changePlaybook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/playbook/{event}/file.yaml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                event: string;
+            };
+            cookie?: never;
+        };
+        /** An event's playbook as the club has it, as YAML. */
+        get: operations["getPlaybookFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/playbook/{event}/poses": {
         parameters: {
             query?: never;
@@ -1609,9 +1648,13 @@ export interface components {
         EventName: {
             id: string;
             name: string;
-            /** @description its key positions can be stamped, its measures are not worked out yet */
-            outline: boolean;
+            schools: components["schemas"]["School"][];
             variants: components["schemas"]["Variant"][];
+        };
+        School: {
+            id: string;
+            name: string;
+            says: string;
         };
         Variant: {
             id: string;
@@ -1760,6 +1803,11 @@ export interface components {
              * @description the following that is measured with
              */
             followed?: string;
+            /**
+             * Format: double
+             * @description m from the camera to the line of travel
+             */
+            distance?: number;
         };
         Known: {
             from: number;
@@ -1834,6 +1882,9 @@ export interface components {
             looks: {
                 [key: string]: string;
             };
+            overruled: {
+                [key: string]: components["schemas"]["Overrule"];
+            };
             notes: {
                 [key: string]: string;
             };
@@ -1842,6 +1893,56 @@ export interface components {
             undo: string;
             redo: string;
             mark?: components["schemas"]["MarkSaid"];
+        };
+        /** @description bands set, faults, cues and drills added or replaced by their id, others left out */
+        Patch: {
+            bands?: {
+                measure: string;
+                band: components["schemas"]["Band"];
+            }[];
+            faults?: Record<string, never>[];
+            cues?: Record<string, never>[];
+            drills?: Record<string, never>[];
+            care?: string[];
+            without?: string[];
+        };
+        PlaybookChange: {
+            /** Format: uuid */
+            id: string;
+            /** @enum {string} */
+            scope: "club" | "school" | "level" | "group" | "athlete";
+            /** @description which school, level, group or athlete */
+            value: string;
+            yaml: string;
+            patch: components["schemas"]["Patch"];
+            by: string;
+            /** Format: date-time */
+            made: string;
+            /** @description the athlete's name */
+            athlete: string;
+        };
+        PlaybookChanges: {
+            now: components["schemas"]["PlaybookChange"][];
+            history: components["schemas"]["PlaybookChange"][];
+        };
+        PlaybookWish: {
+            /** Format: uuid */
+            id: string;
+            /**
+             * Format: uuid
+             * @description the change of this scope that it is made on; none when there is none
+             */
+            on?: string;
+            /** @enum {string} */
+            scope: "club" | "school" | "level" | "group" | "athlete";
+            value: string;
+            yaml: string;
+            patch?: components["schemas"]["Patch"];
+        };
+        Overrule: {
+            /** @enum {string} */
+            state: "present" | "absent";
+            why: string;
         };
         /** @description what an attempt was worth; without a text the mark is taken off */
         Worth: {
@@ -1878,7 +1979,7 @@ export interface components {
             id: string;
             version: number;
             /** @enum {string} */
-            kind: "stamp" | "stamps" | "rejected" | "landmark" | "scale" | "level" | "origin" | "known" | "ramp" | "subject" | "repeats" | "followed" | "places" | "look" | "note" | "focus" | "assign" | "mark" | "rate" | "view" | "undo" | "redo";
+            kind: "stamp" | "stamps" | "rejected" | "landmark" | "scale" | "level" | "origin" | "known" | "ramp" | "subject" | "repeats" | "followed" | "places" | "look" | "note" | "focus" | "assign" | "mark" | "overrule" | "distance" | "rate" | "view" | "undo" | "redo";
             place?: string;
             /** @description several stamps at once; null takes one off */
             stamps?: {
@@ -1891,6 +1992,12 @@ export interface components {
             at?: components["schemas"]["Spot"];
             source?: string;
             worth?: components["schemas"]["Worth"];
+            overrule?: components["schemas"]["Overrule"];
+            /**
+             * Format: double
+             * @description m from the camera to the line of travel
+             */
+            distance?: number | null;
             scale?: components["schemas"]["ScaleLine"];
             level?: components["schemas"]["LevelLine"];
             known?: components["schemas"]["Known"];
@@ -1963,6 +2070,7 @@ export interface components {
             level?: string;
             sex?: string;
             school?: string;
+            variant?: string;
             aim?: number[];
             /** Format: double */
             low?: number;
@@ -1992,6 +2100,16 @@ export interface components {
             /** @enum {string} */
             verdict: "in" | "near" | "out" | "can't tell" | "no band" | "missing";
             band?: components["schemas"]["Band"];
+            /** @description the athlete's own best attempts */
+            own?: {
+                /** Format: double */
+                value: number;
+                /** Format: double */
+                u: number;
+                n: number;
+            };
+            /** @description against the own best */
+            beside?: string;
             aim?: string;
             why?: string;
         };
@@ -2015,10 +2133,30 @@ export interface components {
             /** Format: double */
             certainty: number;
             signs: components["schemas"]["Sign"][];
+            rounds: {
+                n: number;
+                at: string;
+                /** @enum {string} */
+                state: "present" | "absent" | "can't tell";
+                /** Format: double */
+                strength: number;
+                /** Format: double */
+                certainty: number;
+            }[];
+            /** @description as in: in 3 turns of 3, growing */
+            repeat?: string;
+            overruled?: components["schemas"]["Overrule"];
+        };
+        ProposedFocus: {
+            fault: string;
+            name: string;
+            why: string;
+            care?: string;
         };
         Root: {
             fault: string;
             name: string;
+            at: string;
             /** Format: double */
             share: number;
             effects: {
@@ -2247,6 +2385,8 @@ export interface components {
             values: components["schemas"]["Judged"][];
             findings: components["schemas"]["Finding"][];
             roots: components["schemas"]["Root"][];
+            /** @description proposed, two at most */
+            focuses: components["schemas"]["ProposedFocus"][];
             praise: string[];
             sentence: string;
             version: number;
@@ -2443,6 +2583,8 @@ export interface components {
                 at: string[];
                 unit: string;
                 note?: string;
+                views?: string[];
+                bands?: components["schemas"]["Band"][];
             }[];
             looks: {
                 id: string;
@@ -2456,7 +2598,52 @@ export interface components {
                 says: string;
                 at: string;
                 solver?: string;
+                care?: string;
+                /** @description what usually causes it and how much */
+                from?: {
+                    [key: string]: number;
+                };
+                evidence?: {
+                    measure?: string;
+                    side?: string;
+                    /** Format: double */
+                    limit: number;
+                    /** Format: double */
+                    full: number;
+                    look?: string;
+                }[] | null;
             }[];
+            schools?: components["schemas"]["School"][] | null;
+            variants?: components["schemas"]["Variant"][] | null;
+            nodes?: {
+                id: string;
+                /** @description habit, setting or outcome */
+                kind: string;
+                name: string;
+                from?: {
+                    [key: string]: number;
+                };
+                to?: string[];
+            }[] | null;
+            cues?: {
+                id: string;
+                fault: string;
+                kind: string;
+                text: string;
+                misread?: {
+                    text: string;
+                    measure?: string;
+                    side?: string;
+                };
+            }[] | null;
+            drills?: {
+                id: string;
+                kind?: string;
+                faults: string[];
+                text: string;
+                dose: string;
+                growth: string;
+            }[] | null;
             care: string[];
         };
     };
@@ -3189,6 +3376,8 @@ export interface operations {
             query?: {
                 /** @description how the event is done; without it the first */
                 variant?: string;
+                /** @description as it counts for this attempt's athlete */
+                attempt?: string;
             };
             header?: never;
             path: {
@@ -3205,6 +3394,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Event"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPlaybookChanges: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                event: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What counts now and the history */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaybookChanges"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changePlaybook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                event: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaybookWish"];
+            };
+        };
+        responses: {
+            /** @description What counts now and the history */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaybookChanges"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPlaybookFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                event: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/yaml": string;
                 };
             };
             default: components["responses"]["Problem"];

@@ -13,12 +13,12 @@ export type Motion = Schemas['Motion']
 const passes: [string, string, number][] = [['real', 'Real', 1], ['slow', '¼', 0.25], ['step', 'Step', 0], ['slower', '⅛', 0.125]]
 
 /** A simulated movement, live: from where the camera stands, or from any side. */
-export function LiveStage({ motion, beside, onTime, mark, label }: { motion: Motion; beside?: Motion; onTime?: (t: number) => void; mark?: { t: number; says: string }[]; label: string }) {
+export function LiveStage({ motion, beside, onTime, mark, label, at }: { motion: Motion; beside?: Motion; onTime?: (t: number) => void; mark?: { t: number; says: string }[]; label: string; at?: number }) {
   const holder = useRef<HTMLDivElement>(null)
   const [pass, setPass] = useState('real')
   const [free, setFree] = useState(false)
   const [i, setI] = useState(0)
-  const [run, setRun] = useState(true)
+  const [run, setRun] = useState(at === undefined)
   const [broken, setBroken] = useState('')
   const last = motion.frames.length - 1
   const show = useRef<(i: number) => void>(() => {})
@@ -28,8 +28,13 @@ export function LiveStage({ motion, beside, onTime, mark, label }: { motion: Mot
 
   useEffect(() => {
     setI(0)
-    setRun(true)
-  }, [motion])
+    setRun(at === undefined)
+  }, [motion]) // eslint-disable-line react-hooks/exhaustive-deps
+  useEffect(() => {
+    if (at === undefined) return
+    setRun(false)
+    setI(nearest(motion as unknown as Truth, at))
+  }, [motion, at])
 
   useEffect(() => {
     const box = holder.current!

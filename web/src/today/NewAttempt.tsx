@@ -36,6 +36,7 @@ export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClos
   const [who, setWho] = useState(today.athletes[0]?.id ?? 'new')
   const [event, setEvent] = useState(today.events.find((e) => e.id === 'sprint-start')?.id ?? today.events[0]?.id)
   const variants = today.events.find((e) => e.id === event)?.variants ?? []
+  const schools = today.events.find((e) => e.id === event)?.schools ?? []
   const [error, setError] = useState('')
   const [ids] = useState(() => ({ attempt: newId(), athlete: newId() }))
   const place = today.attempts[0]?.place ?? ''
@@ -52,7 +53,7 @@ export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClos
       const films = f.getAll('films').filter((x): x is File => x instanceof File && x.size > 0)
       for (let i = 0; i < Math.max(1, films.length); i++) {
         const id = i === 0 ? ids.attempt : newId()
-        await ask(client.POST('/api/attempts', { body: { id, athleteId, event: get('event'), school: get('school') || 'medium', variant: get('variant'), day: get('day'), place: get('place') } }))
+        await ask(client.POST('/api/attempts', { body: { id, athleteId, event: get('event'), school: get('school') || undefined, variant: get('variant'), day: get('day'), place: get('place') } }))
         if (films[i]) void send(id, films[i])
       }
       queries.invalidateQueries({ queryKey: ['today'] })
@@ -73,11 +74,7 @@ export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClos
             <option value="new">someone new…</option>
           </Choice>
           <Choice label="Event" name="event" value={event} onChange={(e) => setEvent(e.currentTarget.value)}>{today.events.map((e) => <option key={e.id} value={e.id}>{e.name}</option>)}</Choice>
-          {event === 'sprint-start' && (
-            <Choice label="Block spacing" name="school" defaultValue="medium">
-              <option value="bunched">bunched</option><option value="medium">medium</option><option value="elongated">elongated</option>
-            </Choice>
-          )}
+          {schools.length > 1 && <Choice key={event} label={event === 'sprint-start' ? 'Block spacing' : 'School'} name="school">{schools.map((s) => <option key={s.id} value={s.id} title={s.says}>{s.name}</option>)}</Choice>}
           {variants.length > 1 && <Choice label="How" name="variant">{variants.map((v) => <option key={v.id} value={v.id}>{v.name}</option>)}</Choice>}
         </Flex>
         {who === 'new' && <AthleteFields />}

@@ -46,6 +46,7 @@ export function Today({ who }: { who: Schemas['State'] }) {
       <Flex h="52px" px="20px" align="center" borderBottomWidth="1px" borderColor="hair" gap="20px">
         <Mark size={19} />
         <Text color="soft" flex="1">{who.club} · {who.name}</Text>
+        <Link to="/playbook" style={{ textDecoration: 'underline' }}>Playbook</Link>
         <Link to="/eye" style={{ textDecoration: 'underline' }}>Eye practice</Link>
         <Link to="/sim" style={{ textDecoration: 'underline' }}>Simulated camera</Link>
         <Link to="/settings" style={{ textDecoration: 'underline' }}>Settings</Link>

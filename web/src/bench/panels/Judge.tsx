@@ -17,8 +17,12 @@ export function Judge({ desk, opened }: { desk: Desk; opened?: string }) {
   const { reading, bench } = desk
   if (!reading) return <Hint>Stamp and measure first: verdicts appear here as their numbers do.</Hint>
   const judged = reading.values.filter((v) => known(v) && v.band)
-  const counts = order.slice(0, 4).map((k) => [k, judged.filter((v) => v.verdict === k).length] as const).filter(([, n]) => n > 0)
-  const unsure = reading.findings.filter((f) => f.state === "can't tell")
+  const of = (k: (typeof order)[number]) => judged.filter((v) => v.verdict === k)
+  const unsure = reading.findings.filter((f) => f.state === "can't tell" && f.certainty > 0)
+  const list = (values: Judged[]) => values.map((v) => <Line key={v.key} desk={desk} v={v} open={opened === v.key} />)
+  const folded = (k: (typeof order)[number], says: string) => of(k).length > 0 && (
+    <Fold says={`${of(k).length} ${says}`} open={of(k).some((v) => v.key === opened)}>{list(of(k))}</Fold>
+  )
   return (
     <>
       <Section title="What is good">
@@ -26,26 +30,36 @@ export function Judge({ desk, opened }: { desk: Desk; opened?: string }) {
         {reading.praise.map((p) => <Barred key={p} tone="grass">{p}</Barred>)}
         {!bench.notes.good && reading.praise.length === 0 && <Hint>Say it in Watch, or measure: the verdicts deepest inside their bands appear here.</Hint>}
       </Section>
-      <Section title="What explains it">
-        <Text mb="8px">{reading.sentence}</Text>
-        {reading.roots.map((r) => <Cause key={r.fault} desk={desk} root={r} />)}
+      <Section title="What explains it" aside={reading.roots.length > 1 ? 'the first explains most' : undefined}>
+        {reading.roots.length === 0 && <Text mb="8px">{reading.sentence}</Text>}
+        {reading.roots.map((r) => <Cause key={r.fault} desk={desk} root={r} proposed={reading.focuses.find((f) => f.fault === r.fault)} />)}
+        <Overruled desk={desk} />
         <Own desk={desk} />
       </Section>
-      <Section title="Verdicts" aside={counts.map(([k, n]) => `${n} ${k}`).join(' · ')}>
-        {order.flatMap((k) => judged.filter((v) => v.verdict === k)).map((v) => <Line key={v.key} desk={desk} v={v} open={opened === v.key} />)}
+      <Section title="Verdicts" aside={order.slice(0, 4).flatMap((k) => (of(k).length ? [`${of(k).length} ${k}`] : [])).join(' · ')}>
+        {list(of('out'))}{list(of('near'))}
+        {folded('in', 'inside their bands')}
+        {folded("can't tell", "can’t be told")}
         {judged.length === 0 && <Hint>Nothing is measured yet: place the landmarks in Measure.</Hint>}
       </Section>
       <Looks desk={desk} />
-      <Section title="For information">
-        {reading.values.filter((v) => known(v) && !v.band).map((v) => <Line key={v.key} desk={desk} v={v} open={opened === v.key} />)}
-      </Section>
+      {reading.values.some((v) => known(v) && !v.band) && <Fold says="Numbers for information">{list(reading.values.filter((v) => known(v) && !v.band))}</Fold>}
       {unsure.length > 0 && (
-        <Section title="Can't tell yet" aside={`${unsure.length} of ${reading.findings.length} faults`}>
-          {unsure.map((f) => <Text key={f.fault} fontSize="13px" color="soft">{f.name}: {f.signs.map((s) => s.says).join('; ')}</Text>)}
-        </Section>
+        <Fold says={`${unsure.length} of ${reading.findings.length} faults can’t be told yet`}>
+          {unsure.map((f) => <Text key={f.fault} fontSize="13px" color="soft" py="2px">{f.name}: {f.signs.map((s) => s.says).join('; ')}</Text>)}
+        </Fold>
       )}
       <Hint>Targets guide a conversation. They do not replace a qualified coach on site or local rules, and are not medical advice.</Hint>
     </>
+  )
+}
+
+function Fold({ says, open, children }: { says: string; open?: boolean; children: React.ReactNode }) {
+  return (
+    <details open={open} style={{ marginBottom: 6 }}>
+      <summary style={{ cursor: 'pointer', fontSize: 13.5, fontWeight: 600, minHeight: 28, lineHeight: '28px' }}>{says}</summary>
+      {children}
+    </details>
   )
 }
 
@@ -59,13 +73,29 @@ function Line({ desk, v, open }: { desk: Desk; v: Judged; open: boolean }) {
           <Box flex="1" textAlign="right"><Number_ v={v} /></Box>
         </Flex>
         {v.band && <Gauge v={v} />}
+        {v.beside && <Text fontSize="12.5px" color="soft">{v.beside}</Text>}
       </chakra.button>
       {open && <Derivation v={v} />}
     </Box>
   )
 }
 
-function Cause({ desk, root }: { desk: Desk; root: Root }) {
+/** A fault turn by turn: how strong it is in each, and a press goes there. */
+function Turns({ desk, finding }: { desk: Desk; finding: Reading['findings'][number] }) {
+  if (finding.rounds.length < 2) return null
+  return (
+    <Flex gap="3px" align="center" my="4px" role="group" aria-label={`${finding.name}, ${finding.repeat ?? ''}`}>
+      {finding.rounds.map((r) => (
+        <chakra.button key={r.n} minW="32px" h="24px" borderRadius="5px" borderWidth="1px" fontSize="12px" fontWeight="600" cursor="pointer" title={`${keyName(desk.event, r.at)}: ${r.state}`}
+          borderColor={r.state === 'present' ? 'plum' : 'hair'} color={r.state === 'present' ? 'paper' : 'soft'} bg={r.state === 'present' ? 'plum' : 'transparent'} opacity={r.state === 'present' ? 0.45 + 0.55 * r.strength : 1}
+          borderStyle={r.state === "can't tell" ? 'dashed' : 'solid'} onClick={() => desk.visit(r.at)}>{r.n}{r.state === "can't tell" ? '?' : ''}</chakra.button>
+      ))}
+      <Text fontSize="12.5px" color="soft" ml="4px">{finding.repeat}</Text>
+    </Flex>
+  )
+}
+
+function Cause({ desk, root, proposed }: { desk: Desk; root: Root; proposed?: Reading['focuses'][number] }) {
   const finding = desk.reading!.findings.find((f) => f.fault === root.fault)!
   const chosen = desk.bench.focuses.some((f) => f.fault === root.fault)
   const [against, setAgainst] = useState(false)
@@ -76,6 +106,7 @@ function Cause({ desk, root }: { desk: Desk; root: Root }) {
         <Shape of="out" size={11} /><Text fontWeight="700" flex="1">{root.name}</Text>
         <Text fontSize="12.5px" color="soft">explains {(100 * root.share).toFixed(0)} %</Text>
       </Flex>
+      <Turns desk={desk} finding={finding} />
       {evidence.map((s) => (
         <chakra.button key={s.says} display="block" textAlign="left" fontSize="13px" cursor={s.key ? 'pointer' : 'default'} onClick={() => s.key && desk.open(s.key)}>{s.says}</chakra.button>
       ))}
@@ -87,16 +118,42 @@ function Cause({ desk, root }: { desk: Desk; root: Root }) {
       ))}
       {root.leads.length > 0 && <Text fontSize="12.5px" color="soft" ml="5px" pl="12px" borderLeftWidth="2px" borderColor="hair">can lead to: {root.leads.join(', ')}</Text>}
       {root.behind.length > 0 && <Text fontSize="12.5px" color="soft" mt="2px">behind it, perhaps: {root.behind.join(', ')}</Text>}
+      {proposed?.care && <Barred tone="ochre"><Text fontSize="13px">{proposed.care}</Text></Barred>}
       <Flex gap="6px" mt="8px" align="center">
         {chosen ? (
           <><Text flex="1" fontWeight="600">● In focus</Text><Act h="36px" onClick={() => desk.send({ kind: 'focus', fault: root.fault })}>Take it off</Act></>
         ) : (
-          <><Act h="36px" main onClick={() => desk.send({ kind: 'focus', fault: root.fault, why: desk.reading!.sentence })}>Make it the focus</Act>
-            <Act h="36px" onClick={() => setAgainst(!against)} aria-expanded={against}>Not the cause…</Act></>
+          <><Act h="36px" main={!!proposed} onClick={() => desk.send({ kind: 'focus', fault: root.fault, why: proposed?.why ?? desk.reading!.sentence })}>Make it the focus</Act>
+            <Act h="36px" onClick={() => setAgainst(!against)} aria-expanded={against}>It is not there…</Act></>
         )}
       </Flex>
-      {against && !chosen && <Hint>Choose another focus below and say why; your choice stands, and the reason is kept with it.</Hint>}
+      {against && !chosen && <Reason label="Why it is not there" onSay={(why) => { desk.send({ kind: 'overrule', fault: root.fault, overrule: { state: 'absent', why } }); setAgainst(false) }}>Your word wins: the causes are worked out anew without it, and the reason is kept.</Reason>}
     </Box>
+  )
+}
+
+function Reason({ label, onSay, children }: { label: string; onSay: (why: string) => void; children: React.ReactNode }) {
+  const [why, setWhy] = useState('')
+  return (
+    <Box mt="6px">
+      <Textarea aria-label={label} autoFocus rows={2} placeholder="Why?" bg="raised" borderColor="hair" p="8px" value={why} onChange={(e) => setWhy(e.target.value)} />
+      <Act h="36px" mt="4px" disabled={!why.trim()} onClick={() => onSay(why.trim())}>Say so</Act>
+      <Hint>{children}</Hint>
+    </Box>
+  )
+}
+
+/** What the coach said against the reading, and the way back. */
+function Overruled({ desk }: { desk: Desk }) {
+  return (
+    <>
+      {Object.entries(desk.bench.overruled).map(([fault, o]) => (
+        <Flex key={fault} align="center" gap="8px" borderWidth="1px" borderStyle="dashed" borderColor="ink" borderRadius="10px" p="8px 10px" mb="8px">
+          <Box flex="1"><Text fontWeight="600">{desk.event.faults.find((f) => f.id === fault)?.name ?? fault}: you say it is {o.state === 'absent' ? 'not there' : 'there'}</Text><Hint>{o.why}</Hint></Box>
+          <Act h="36px" onClick={() => desk.send({ kind: 'overrule', fault })}>Take it back</Act>
+        </Flex>
+      ))}
+    </>
   )
 }
 
@@ -116,14 +173,17 @@ function Own({ desk }: { desk: Desk }) {
         </Flex>
       ))}
       <details>
-        <summary style={{ cursor: 'pointer', fontSize: 13, minHeight: 28 }}>Choose a focus of your own</summary>
+        <summary style={{ cursor: 'pointer', fontSize: 13.5, fontWeight: 600, minHeight: 28 }}>A fault or focus of your own</summary>
         <select aria-label="Focus of your own" value={fault} onChange={(e) => setFault(e.target.value)}
           style={{ width: '100%', height: 38, borderRadius: 8, border: '1px solid var(--chakra-colors-hair)', background: 'var(--chakra-colors-paper)', padding: '0 8px', margin: '4px 0' }}>
           <option value="">which?</option>
           {desk.event.faults.filter((f) => !desk.bench.focuses.some((x) => x.fault === f.id)).map((f) => <option key={f.id} value={f.id}>{f.name}</option>)}
         </select>
         <Textarea aria-label="Why this focus" rows={2} placeholder="Why?" bg="paper" borderColor="hair" p="8px" value={why} onChange={(e) => setWhy(e.target.value)} />
-        <Act h="36px" mt="4px" disabled={!fault || !why.trim()} onClick={() => { desk.send({ kind: 'focus', fault, why: why.trim() }); setFault(''); setWhy('') }}>Make it the focus</Act>
+        <Flex gap="6px" mt="4px">
+          <Act h="36px" disabled={!fault || !why.trim()} onClick={() => { desk.send({ kind: 'focus', fault, why: why.trim() }); setFault(''); setWhy('') }}>Make it the focus</Act>
+          <Act h="36px" disabled={!fault || !why.trim()} onClick={() => { desk.send({ kind: 'overrule', fault, overrule: { state: 'present', why: why.trim() } }); setFault(''); setWhy('') }}>It is there</Act>
+        </Flex>
       </details>
     </>
   )

@@ -130,7 +130,7 @@ const same = (a: Tool | undefined, b: Tool) => a?.kind === b.kind && (b.kind !==
 
 /** Scale, level and the line: said of the picture once, by clicks. */
 function Marks({ desk, frame, tool, onTool }: { desk: Desk; frame: number; tool?: Tool; onTool: (t: Tool | undefined) => void }) {
-  const { scale, level, origin } = desk.bench.calibration
+  const { scale, level, origin, distance } = desk.bench.calibration
   const measured = desk.reading?.scale
   const pick = (t: Tool, label: string) => {
     const on = same(tool, t)
@@ -148,6 +148,12 @@ function Marks({ desk, frame, tool, onTool }: { desk: Desk; frame: number; tool?
       </Row>
       <Row name="Level" value={level && (level.vertical ? 'a vertical is marked' : 'a level line is marked')} onClear={() => desk.send({ kind: 'level' })}>
         {pick({ kind: 'level', vertical: false }, 'two level points')}{pick({ kind: 'level', vertical: true }, 'two points of a post')}
+      </Row>
+      <Row name="Camera" value={distance ? `${distance} m away` : undefined} onClear={() => desk.send({ kind: 'distance' })}>
+        <Flex as="form" gap="4px" align="center" onSubmit={(e) => { e.preventDefault(); const m = Number(new FormData(e.currentTarget as unknown as HTMLFormElement).get('distance')?.toString().replace(',', '.')); if (m > 0) desk.send({ kind: 'distance', distance: m }) }}>
+          <Input name="distance" aria-label="How far the camera stood, m" placeholder="how far, m" inputMode="decimal" size="xs" h="30px" w="92px" bg="paper" />
+          <Act type="submit" h="30px" px="8px">say so</Act>
+        </Flex>
       </Row>
       {desk.event.line && <Row name={capital(desk.event.line)} value={origin && 'marked'} onClear={() => desk.send({ kind: 'origin' })}>{pick({ kind: 'origin' }, 'mark it')}</Row>}
       {desk.paths && desk.paths.camera.length > 0 && <Hint>The camera moved; it is taken out of every length. What is marked here holds for picture {frame}.</Hint>}

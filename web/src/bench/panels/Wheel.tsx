@@ -32,8 +32,11 @@ export function DialChoice() {
   const { dial } = useContext(DialContext)
   const pick = async (d: Dial) => {
     queries.setQueryData<Schemas['State']>(['state'], (was) => was && { ...was, dial: d })
-    await ask(client.POST('/api/dial', { body: { dial: d } }))
-    await queries.invalidateQueries({ queryKey: ['state'] })
+    try {
+      await ask(client.POST('/api/dial', { body: { dial: d } }))
+    } catch {
+      await queries.invalidateQueries({ queryKey: ['state'] }) // as the server has it
+    }
   }
   return <Pills label="How directions are read" options={dials} value={dial} onPick={pick} />
 }
@@ -57,7 +60,7 @@ export function TurnWheel({ desk, wheel }: { desk: Desk; wheel: Wheel }) {
             return (
               <g key={ring.turn}>
                 <circle cx={middle} cy={middle} r={r} fill="none" stroke="var(--chakra-colors-hair)" strokeWidth={1} />
-                {ring.arcs.map((a, j) => <path key={j} d={arc(a.from, a.to, r)} fill="none" stroke={`var(--chakra-colors-${a.feet > 1 ? 'ink' : a.feet === 1 ? 'mist' : 'band'})`} strokeOpacity={a.feet > 1 ? 1 : 0.5} strokeWidth={wide} strokeDasharray={a.feet === 0 ? '3 4' : undefined} />)}
+                {ring.arcs.map((a, j) => <path key={j} d={arc(a.from, a.to, r)} fill="none" stroke={`var(--chakra-colors-${a.feet > 1 ? 'ink' : a.feet === 1 ? 'mist' : 'soft'})`} strokeOpacity={a.feet === 1 ? 0.5 : 1} strokeWidth={wide} strokeDasharray={a.feet === 0 ? '3 4' : undefined} />)}
                 {ring.spokes.map((s) => {
                   const p = on(s.azimuth, r)
                   const c = `var(--chakra-colors-${s.what === 'high' || s.what === 'low' ? 'ink' : s.foot === 'pivot' ? 'sky' : 'brick'})`
@@ -79,7 +82,7 @@ export function TurnWheel({ desk, wheel }: { desk: Desk; wheel: Wheel }) {
           <text x={middle} y={middle + 4} textAnchor="middle" fontSize={12} fill="var(--chakra-colors-soft)">{over ? `turn ${wheel.rings.find((r) => r.spokes.includes(over))?.turn}` : 'turns'}</text>
         </svg>
       </Box>
-      <Flex gap="10px" wrap="wrap" fontSize="12.5px" color="soft" mb="6px"><span>▬ both feet</span><span style={{ opacity: 0.6 }}>▬ one foot</span><span>○ foot off</span><span>● foot down</span><span>△ high</span><span>▽ low</span></Flex>
+      <Flex gap="10px" wrap="wrap" fontSize="12.5px" color="soft" mb="6px"><span>▬ both feet</span><span style={{ opacity: 0.6 }}>▬ one foot</span><span>┅ no foot</span><span>○ foot off</span><span>● foot down</span><span>△ high</span><span>▽ low</span><span>◇ release</span></Flex>
       <DialChoice />
       {wheel.rings.length === 0 && <Hint>Stamp the turns, and follow the implement over them, seen from behind or in two films: then it is drawn.</Hint>}
       {wheel.rings.map((ring) => (

@@ -1,0 +1,68 @@
+package judge
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"neokinema/core/playbook"
+)
+
+// mostFocuses is how many faults an athlete can hold.
+const mostFocuses = 2
+
+// Focus is a root that is proposed to be worked on.
+type Focus struct {
+	Fault string `json:"fault"`
+	Name  string `json:"name"`
+	Why   string `json:"why"` // in a coach's sentence
+	Care  string `json:"care,omitempty"`
+}
+
+// leastStrength and leastShare are below what nothing is proposed: a sign at the
+// edge of its ± is shown, and not worked on.
+const (
+	leastStrength = 0.1
+	leastShare    = 0.1
+)
+
+// propose picks the roots to work on, two at most, those that explain most
+// first.
+func propose(e playbook.Event, roots []Root, findings []Finding) []Focus {
+	out := []Focus{}
+	for _, r := range roots {
+		i := slices.IndexFunc(findings, func(f Finding) bool { return f.Fault == r.Fault })
+		f := findings[i]
+		if len(out) == mostFocuses || f.Strength < leastStrength || r.Share < leastShare {
+			continue
+		}
+		def, _ := e.Fault(r.Fault)
+		out = append(out, Focus{Fault: r.Fault, Name: r.Name, Why: why(r, f), Care: def.Care})
+	}
+	return out
+}
+
+func why(r Root, f Finding) string {
+	s := cmp.Or(f.Says, f.Name)
+	s = strings.ToUpper(s[:1]) + s[1:]
+	if f.Repeat != "" {
+		s += ", " + f.Repeat
+	}
+	s += "."
+	switch n := len(r.Effects); {
+	case n > 1:
+		s += fmt.Sprintf(" It explains %.0f %% of what is wrong, %s and %d more among it.", 100*r.Share, strings.ToLower(r.Effects[0].Name), n-1)
+	case n == 1:
+		s += fmt.Sprintf(" It explains %.0f %% of what is wrong, %s among it.", 100*r.Share, strings.ToLower(r.Effects[0].Name))
+	default:
+		s += fmt.Sprintf(" It is %.0f %% of what is wrong.", 100*r.Share)
+	}
+	if len(r.Behind) > 0 {
+		s += " Usually behind it: " + strings.Join(r.Behind, "; ") + "."
+	}
+	if f.Overruled != nil {
+		s += " The coach says so: " + f.Overruled.Why + "."
+	}
+	return s
+}
