@@ -40,7 +40,7 @@ func highJump() discipline {
 		faults: map[string]change{
 			"straightened-before-plant": {"lean-kept": -0.95, "peak-past-bar@peak": 0.12}, "foot-under": {"plant-ahead": -24, "trunk-back": -8, "rise@take-off": -0.35, "peak-past-bar@peak": 0.10, "speed-out": 0.7},
 			"squat-penultimate": {"pen-knee": -62, "rise@take-off": -0.25}, "flat-plant": {"strike": 30, "rise@take-off": -0.12}, "parallel-foot": {"foot-direction@plant": 44},
-			"waist-bend": {"waist": 44}, "knee-collapse": {"give": 31, "contact": 0.02, "rise@take-off": -0.3}, "knee-into-bar": {"knee-from-bar": 44},
+			"waist-bend": {"waist": 40}, "knee-collapse": {"give": 31, "contact": 0.02, "rise@take-off": -0.3}, "knee-into-bar": {"knee-from-bar": 44},
 			"early-look": {"arch": -1.5}, "jump-into-bar": {"peak-past-bar@peak": 0.46},
 		},
 		lay: layHighJump, measure: measureHighJump,
@@ -151,7 +151,8 @@ func layHighJump(p *plan) {
 		p.fly(q.to, next)
 		roll := q.lean
 		g := q.foot.sign()
-		p.at(q.td, values{hipYaw: yaw - g*5, chestYaw: yaw + g*8, hipRoll: roll - 0.4*p.get("waist")*smooth(roll/10), chestRoll: roll + p.get("waist")*smooth(roll/10), hipPitch: 5, chestPitch: 5, headYaw: -10, headRoll: -0.5 * roll})
+		waist := p.get("waist") * smooth(roll/10)
+		p.at(q.td, values{hipYaw: yaw - g*5, chestYaw: yaw + g*8, hipRoll: roll - 0.4*waist, chestRoll: roll + waist, hipPitch: 5, chestPitch: 5, headYaw: -10, headRoll: -0.5 * roll})
 		p.at(q.to, values{hipYaw: after, chestYaw: after})
 	}
 	// plant and take-off

@@ -126,6 +126,9 @@ func (s *Server) ChangePlaybook(c *echo.Context, event string) error {
 	if !ok {
 		return store.ErrNotFound
 	}
+	if role := me(c).Role; role != "owner" && role != "coach" {
+		return echo.NewHTTPError(http.StatusForbidden, "a playbook is changed by the club's coaches")
+	}
 	scope := string(in.Scope)
 	values := map[string][]string{"club": {""}, "level": {"developing", "youth", "trained", "elite"}, "group": {"U14", "U16", "U18", "U20", "senior", "masters"}}
 	for _, school := range e.Schools {

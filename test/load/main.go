@@ -665,7 +665,7 @@ func (b *bench) long(dir string) error {
 	c.Press("Come in as the demo coach")
 	c.See("Today")
 	c.Go("/attempts/" + t.Attempts[i].ID + "/watch")
-	c.Wait(`() => document.querySelector('canvas')`)
+	c.Wait(`() => !!document.querySelector('canvas')`)
 	c.Page.MustEval(strides, 1500)
 	most := pageMemory()
 	b.note(most < 600<<20, "memory of the page's process with a film of 3,000 pictures, 1280 × 720, after 1,500 steps", "under 600 MB", "%d MB", most>>20)

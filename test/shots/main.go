@@ -64,7 +64,13 @@ func followed(c *drive.Coach, stamped bool) string {
 
 var views = []view{
 	{"today", func(c *drive.Coach) { c.Go("/"); c.See("Film again") }},
-	{"new-attempt", func(c *drive.Coach) { c.Go("/"); c.Press("New attempt") }},
+	{"playbook", func(c *drive.Coach) {
+		c.Go("/playbook/discus")
+		c.See("Clean beside faulty")
+		c.Find("canvas", "")
+		c.Page.MustEval(`() => document.querySelector('[aria-label="Clean beside faulty"]').scrollIntoView()`)
+		time.Sleep(4 * time.Second)
+	}},
 	{"watch", stage("Watch", 'd', 'd')},
 	{"split", stage("Split", 'e', 'e', 'e', 'e', 'e')},
 	{"measure", stage("Measure", 'w', 'w', 'w', 'w')},
