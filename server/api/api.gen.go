@@ -778,6 +778,16 @@ type Loudness struct {
 	Levels []float64 `json:"levels"`
 }
 
+// MarkLinks defines model for MarkLinks.
+type MarkLinks struct {
+	// Attempts measured attempts of a known mark
+	Attempts int          `json:"attempts"`
+	Links    []judge.Link `json:"links"`
+
+	// Wanted how many are needed before anything is said
+	Wanted int `json:"wanted"`
+}
+
 // MarkSaid defines model for MarkSaid.
 type MarkSaid struct {
 	// Foul how it was lost; empty: it was not
@@ -1418,6 +1428,9 @@ type ServerInterface interface {
 	// Follow Follows all placed points from picture to picture, in the background. When it is done, the attempt is measured with what was found.
 	// (POST /api/attempts/{id}/followings)
 	Follow(ctx *echo.Context, id Id) error
+	// GetMarkLinks Which measures go with farther marks, over the athlete's attempts at the same event.
+	// (GET /api/attempts/{id}/links)
+	GetMarkLinks(ctx *echo.Context, id Id) error
 	// GetMoved What the present reading says otherwise than the one before.
 	// (GET /api/attempts/{id}/moved)
 	GetMoved(ctx *echo.Context, id Id) error
@@ -1885,6 +1898,22 @@ func (w *ServerInterfaceWrapper) Follow(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.Follow(ctx, id)
+	return err
+}
+
+// GetMarkLinks converts echo context to params.
+func (w *ServerInterfaceWrapper) GetMarkLinks(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetMarkLinks(ctx, id)
 	return err
 }
 
@@ -2853,6 +2882,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/attempts/:id/clocks", wrapper.GetClocks, options.OperationMiddlewares["getClocks"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/pin", wrapper.GetPin, options.OperationMiddlewares["getPin"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/sheet", wrapper.GetSheet, options.OperationMiddlewares["getSheet"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/links", wrapper.GetMarkLinks, options.OperationMiddlewares["getMarkLinks"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/pick", wrapper.PickAttempt, options.OperationMiddlewares["pickAttempt"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/moved", wrapper.GetMoved, options.OperationMiddlewares["getMoved"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/preview", wrapper.Preview, options.OperationMiddlewares["preview"]...)

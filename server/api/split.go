@@ -11,6 +11,7 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/film"
+	"neokinema/core/judge"
 	"neokinema/server/reading"
 	"neokinema/server/report"
 	"neokinema/server/store"
@@ -135,6 +136,21 @@ func (s *Server) GetSheet(c *echo.Context, id uuid.UUID, params GetSheetParams) 
 		out = append(out, row)
 	}
 	return c.JSON(http.StatusOK, out)
+}
+
+// GetMarkLinks sends which measures go with farther marks over the athlete's
+// attempts of that event.
+func (s *Server) GetMarkLinks(c *echo.Context, id uuid.UUID) error {
+	ctx := c.Request().Context()
+	b, err := s.Store.Bench(ctx, me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	list, err := s.Store.Marked(ctx, me(c).ID, b.Attempt)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, MarkLinks{Attempts: len(list), Wanted: judge.LeastMarks, Links: reading.Links(list)})
 }
 
 // decoded tells one decoding of a clip from the next, as the interface does.

@@ -208,6 +208,11 @@ func TestAnAttemptHasItsMark(t *testing.T) {
 	if list[0].Mark == nil || list[0].Mark.Foul != "outside the sector" || today.Attempts[0].Mark == nil || today.Attempts[0].Mark.Text != "61.24 m" {
 		t.Errorf("on the sheet %+v, today %+v", list[0].Mark, today.Attempts[0].Mark)
 	}
+	var links api.MarkLinks
+	h.want(200, "GET", "/api/attempts/"+a+"/links", nil, &links)
+	if links.Attempts != 0 || links.Wanted != 8 || len(links.Links) != 0 {
+		t.Errorf("nothing is measured, and goes with marks: %+v", links)
+	}
 	do := h.coachFrom(a, 2)
 	if b = do(map[string]any{"kind": "undo"}); b.Mark == nil || b.Mark.Text != "61.25 m" || b.Mark.Foul != "" {
 		t.Errorf("taken back: %+v", b.Mark)

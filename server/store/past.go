@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"time"
 
 	"github.com/google/uuid"
 )
@@ -40,4 +41,23 @@ func (s *Store) Best(ctx context.Context, a Attempt) ([]Past, error) {
 	err := s.DB.SelectContext(ctx, &out, `select q.id, q.version, r.reading `+pasts+` and q.mark is not null and q.foul = '' order by q.mark desc, q.id limit $5`,
 		a.AthleteID, a.Event, a.Variant, a.ID, mostBest)
 	return out, err
+}
+
+// Marked is a measured attempt of a known mark, not lost.
+type Marked struct {
+	Past
+	Day    time.Time `db:"day"`
+	Number int       `db:"number"`
+	Mark   int       `db:"mark"`
+}
+
+// Marked are the attempts of an athlete at an attempt's event and variant that
+// have a mark and were measured, the latest first.
+func (s *Store) Marked(ctx context.Context, viewer uuid.UUID, a Attempt) ([]Marked, error) {
+	out := []Marked{}
+	return out, s.DB.SelectContext(ctx, &out, `select q.id, q.version, r.reading, d.day, q.number, q.mark
+		from attempt q join session d on d.id = q.session_id join athlete t on t.id = q.athlete_id
+		join lateral (select reading from run where attempt_id = q.id order by version desc, made desc limit 1) r on true
+		where q.athlete_id = $2 and q.event = $3 and q.variant = $4 and q.other_of is null and q.mark is not null and q.foul = '' and `+mine+`
+		order by d.day desc, q.number desc limit 400`, viewer, a.AthleteID, a.Event, a.Variant)
 }

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"maps"
+	"slices"
 	"strings"
 	"sync"
 	"syscall"
@@ -609,5 +610,54 @@ func TestRunsNeverChange(t *testing.T) {
 	}
 	if _, err := d.KeptRun(t.Context(), d.attempt, 1, "other rules"); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("a run by other rules: %v", err)
+	}
+}
+
+// The attempt before one and the best ones are the same athlete's at the same
+// event, measured, not lost; the best three by their marks.
+func TestPastAttempts(t *testing.T) {
+	d := fresh(t)
+	ctx := t.Context()
+	athlete := d.athlete
+	var ids []uuid.UUID
+	for i, c := range []struct {
+		mark int
+		foul string
+		kept bool
+	}{{500, "", true}, {610, "", true}, {700, "outside", true}, {650, "", true}, {680, "", false}, {640, "", true}, {630, "", true}} {
+		id := store.NewID()
+		must(t, d.Log(ctx, d.coach, store.Attempt{ID: id, AthleteID: athlete, Event: "long-jump", Variant: "hang", Day: time.Date(2026, 5, 1+i, 0, 0, 0, 0, time.UTC), Place: "oval"}))
+		_, err := d.Do(ctx, d.coach, id, store.Command{ID: store.NewID(), Kind: "mark", Worth: &store.Worth{Value: ptr(c.mark), Foul: c.foul}})
+		must(t, err)
+		if c.kept {
+			must(t, d.KeepRun(ctx, id, 1, "r", []byte(`{"values": []}`)))
+		}
+		ids = append(ids, id)
+	}
+	b, err := d.Bench(ctx, d.coach, ids[6])
+	must(t, err)
+	before, err := d.Before(ctx, b.Attempt)
+	must(t, err)
+	if before == nil || before.ID != ids[5] {
+		t.Errorf("before it: %+v", before)
+	}
+	best, err := d.Best(ctx, b.Attempt)
+	must(t, err)
+	var got []uuid.UUID
+	for _, p := range best {
+		got = append(got, p.ID)
+	}
+	if !slices.Equal(got, []uuid.UUID{ids[3], ids[5], ids[1]}) {
+		t.Errorf("the best are %v of %v", got, ids)
+	}
+	marked, err := d.Marked(ctx, d.coach, b.Attempt)
+	must(t, err)
+	if len(marked) != 5 || marked[0].ID != ids[6] || marked[0].Mark != 630 {
+		t.Errorf("marked: %d", len(marked))
+	}
+	first, err := d.Bench(ctx, d.coach, ids[0])
+	must(t, err)
+	if before, err = d.Before(ctx, first.Attempt); err != nil || before != nil {
+		t.Errorf("before the first: %v, %v", before, err)
 	}
 }

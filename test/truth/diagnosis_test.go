@@ -305,3 +305,46 @@ func (d *diagnosis) table(events []string) (text string, found, clean float64) {
 	fmt.Fprintf(&s, "| all events | clean, none proposed | %d | %.1f %% |\n| **all events** | all roots | %d | **%.1f %%** |\n", none[1], share(none), all[1], share(all))
 	return s.String(), share(all), share(none)
 }
+
+// A fault that a view cannot show is not said to be absent.
+func TestFaultsOutOfSightAreLeftOpen(t *testing.T) {
+	for _, c := range []struct{ event, variant, view, fault string }{
+		{"hammer", "three-heel", "side-open", "late-catch"}, {"discus", "full", "side-open", "over-rotated-pivot"}, {"running", "easy", "back", "over-stride"}, {"running", "easy", "side-open", "pelvic-drop"},
+		{"high-jump", "speed", "side-open", "waist-bend"}, {"javelin", "forward", "side-open", "falls-off"}, {"long-jump", "hang", "side-open", "shoulder-drop"},
+	} {
+		for _, side := range []body.Side{body.Right, body.Left} {
+			w := sim.Want{Event: c.event, Variant: c.variant, Athlete: sim.Athlete{HeightM: 1.8, Sex: body.Man, Side: side}, Seed: 77, Faults: map[string]float64{c.fault: 0.9}}
+			k := shoot(t, w, c.view, 240, 0)
+			r := judge.Read(k.event, judge.Case{Who: core.Who{Level: "trained", Sex: "man", Variant: c.variant}, Values: measure.All(hand{}.lay(t, k))})
+			for _, f := range r.Findings {
+				if f.Fault == c.fault && f.State != judge.Unsure {
+					t.Errorf("%s from %s, %s: %s is %s", c.event, c.view, side, c.fault, f.State)
+				}
+			}
+		}
+	}
+}
+
+// The same movement by a left-hander, mirrored, is judged the same: with every
+// point where it is, each fault has the same state.
+func TestHandsAreJudgedAlike(t *testing.T) {
+	for _, c := range []struct{ event, variant, view, fault string }{
+		{"hammer", "three-heel", "back", "early-off"}, {"discus", "full", "side-open", "low-orbit"}, {"javelin", "forward", "side-open", "soft-block"}, {"long-jump", "hang", "side-open", "short-landing"}, {"pole-vault", "firm", "side-open", "under"},
+	} {
+		var states [2]map[string]judge.State
+		for i, side := range []body.Side{body.Right, body.Left} {
+			w := sim.Want{Event: c.event, Variant: c.variant, Athlete: sim.Athlete{HeightM: 1.8, Sex: body.Man, Side: side}, Faults: map[string]float64{c.fault: 0.8}}
+			k := shoot(t, w, c.view, 240, 0)
+			states[i] = map[string]judge.State{}
+			for _, f := range judge.Read(k.event, judge.Case{Who: core.Who{Level: "trained", Sex: "man", Variant: c.variant}, Values: measure.All(hand{}.lay(t, k))}).Findings {
+				states[i][f.Fault] = f.State
+			}
+		}
+		if !maps.Equal(states[0], states[1]) {
+			t.Errorf("%s with %s: a right-hander %v, a left-hander %v", c.event, c.fault, states[0], states[1])
+		}
+		if states[0][c.fault] == judge.Absent {
+			t.Errorf("%s: %s is %s", c.event, c.fault, states[0][c.fault])
+		}
+	}
+}

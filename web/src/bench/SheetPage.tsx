@@ -52,7 +52,40 @@ export function SheetPage() {
         <Grid templateColumns="repeat(auto-fill, minmax(260px, 1fr))" gap="14px">
           {sheet.data?.map((c) => <Card key={c.id} c={c} here={c.id === id} place={at?.id} name={at?.name} onPicked={() => sheet.refetch()} />)}
         </Grid>
+        <MarkLinks id={id} />
       </Box>
+    </Box>
+  )
+}
+
+/** Which measures go with farther marks over the athlete's attempts, honest about few of them. */
+function MarkLinks({ id }: { id: string }) {
+  const links = useQuery({ queryKey: ['links', id], queryFn: () => ask(client.GET('/api/attempts/{id}/links', { params: { path: { id } } })) })
+  const d = links.data
+  if (!d) return null
+  const sure = d.links.filter((l) => l.low > 0 || l.high < 0)
+  const at = (x: number) => `${50 + 50 * x}%`
+  return (
+    <Box as="section" aria-label="Marks and measures" mt="28px" maxW="860px">
+      <Heading fontSize="18px">What goes with farther marks</Heading>
+      {d.attempts < d.wanted ? (
+        <Text color="soft" mt="4px">{d.attempts} of this athlete’s attempts at this event are measured and have a mark; from {d.wanted} on, this says which measures go with farther ones. Add marks at the top of the Bench.</Text>
+      ) : (
+        <>
+          <Text color="soft" mt="4px" mb="8px">Rank correlation over {d.attempts} attempts, with its 95 % interval. Few attempts prove little, and what goes together need not be the cause; a best mark with an open fault still shows the fault. {sure.length === 0 ? 'Nothing is sure so far.' : ''}</Text>
+          {d.links.slice(0, 14).map((l) => (
+            <Flex key={l.key} gap="12px" align="center" borderTopWidth="1px" borderColor="hair" minH="40px" wrap="wrap">
+              <Text w="260px" fontWeight="600">{l.name}<Text as="span" fontWeight="400" color="soft">, {l.place}</Text></Text>
+              <Box position="relative" w="200px" h="14px" role="img" aria-label={`${l.rho.toFixed(2)}, between ${l.low.toFixed(2)} and ${l.high.toFixed(2)}`}>
+                <Box position="absolute" top="6px" left="0" right="0" h="2px" bg="hair" /><Box position="absolute" top="1px" left="50%" w="1px" h="12px" bg="soft" />
+                <Box position="absolute" top="5px" h="4px" borderRadius="2px" bg={sure.includes(l) ? 'ink' : 'mist'} left={at(l.low)} right={`calc(100% - ${at(l.high)})`} />
+                <Box position="absolute" top="1px" w="3px" h="12px" ml="-1px" bg={sure.includes(l) ? 'ink' : 'mist'} left={at(l.rho)} />
+              </Box>
+              <Text flex="1" minW="200px" fontSize="13px" color={sure.includes(l) ? 'ink' : 'soft'}>{l.says}{l.outliers.length > 0 && `; against it: ${l.outliers.join(', ')}`}</Text>
+            </Flex>
+          ))}
+        </>
+      )}
     </Box>
   )
 }

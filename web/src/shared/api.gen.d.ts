@@ -733,6 +733,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{id}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** Which measures go with farther marks, over the athlete's attempts at the same event. */
+        get: operations["getMarkLinks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{id}/pick": {
         parameters: {
             query?: never;
@@ -1938,6 +1957,33 @@ export interface components {
             value: string;
             yaml: string;
             patch?: components["schemas"]["Patch"];
+        };
+        MarkLinks: {
+            /** @description measured attempts of a known mark */
+            attempts: number;
+            /** @description how many are needed before anything is said */
+            wanted: number;
+            links: {
+                key: string;
+                name: string;
+                place: string;
+                n: number;
+                /**
+                 * Format: double
+                 * @description rank correlation
+                 */
+                rho: number;
+                /**
+                 * Format: double
+                 * @description of its 95 % interval
+                 */
+                low: number;
+                /** Format: double */
+                high: number;
+                says: string;
+                /** @description attempts that go against it */
+                outliers: string[];
+            }[];
         };
         Overrule: {
             /** @enum {string} */
@@ -3796,6 +3842,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Candidate"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getMarkLinks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The links */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkLinks"];
                 };
             };
             default: components["responses"]["Problem"];
