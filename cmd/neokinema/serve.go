@@ -117,7 +117,7 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 		return err
 	}
 	defer closing()
-	queue, err := jobs.Start(context.WithoutCancel(ctx), s, log)
+	queue, err := jobs.Start(context.WithoutCancel(ctx), s, books, log)
 	if err != nil {
 		return err
 	}

@@ -356,6 +356,27 @@ func (e PlaybookWishScope) Valid() bool {
 	}
 }
 
+// Defines values for RejudgingState.
+const (
+	RejudgingStateDone       RejudgingState = "done"
+	RejudgingStateRunning    RejudgingState = "running"
+	RejudgingStateSuperseded RejudgingState = "superseded"
+)
+
+// Valid indicates whether the value is a known member of the RejudgingState enum.
+func (e RejudgingState) Valid() bool {
+	switch e {
+	case RejudgingStateDone:
+		return true
+	case RejudgingStateRunning:
+		return true
+	case RejudgingStateSuperseded:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for SimWishSex.
 const (
 	SimWishSexMan   SimWishSex = "man"
@@ -990,6 +1011,9 @@ type PlaybookChangeScope string
 // PlaybookChanges defines model for PlaybookChanges.
 type PlaybookChanges struct {
 	History []PlaybookChange `json:"history"`
+
+	// Judging how far attempts are judged anew after the latest change
+	Judging *Rejudging       `json:"judging,omitempty"`
 	Now     []PlaybookChange `json:"now"`
 }
 
@@ -1044,6 +1068,16 @@ type Rates = reading.Rates
 
 // Reading defines model for Reading.
 type Reading = reading.Reading
+
+// Rejudging how far attempts are judged anew after the latest change
+type Rejudging struct {
+	Done  int            `json:"done"`
+	State RejudgingState `json:"state"`
+	Total int            `json:"total"`
+}
+
+// RejudgingState defines model for Rejudging.State.
+type RejudgingState string
 
 // Repeats defines model for Repeats.
 type Repeats = store.Repeats

@@ -27,6 +27,7 @@ type Jobs interface {
 	Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 	Film(ctx context.Context, tx *sqlx.Tx, filming uuid.UUID) error
 	Follow(ctx context.Context, tx *sqlx.Tx, following uuid.UUID) error
+	Rejudge(ctx context.Context, tx *sqlx.Tx, change uuid.UUID) error
 }
 
 // Server answers requests.

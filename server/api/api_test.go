@@ -55,15 +55,15 @@ func open(t testing.TB, asDemo bool) *house {
 	}
 	t.Cleanup(s.Close)
 	log := slog.New(slog.NewTextHandler(t.Output(), &slog.HandlerOptions{Level: slog.LevelError}))
-	queue, err := jobs.Start(context.Background(), s, log)
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { queue.Stop(context.Background()) })
 	books, err := playbook.Shipped()
 	if err != nil {
 		t.Fatal(err)
 	}
+	queue, err := jobs.Start(context.Background(), s, books, log)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { queue.Stop(context.Background()) })
 	srv := &api.Server{Store: s, Jobs: queue, Playbooks: books, Log: log, Now: func() time.Time { return time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC) },
 		Free: func() (int64, error) { return free, nil }}
 	if asDemo {

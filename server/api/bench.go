@@ -215,7 +215,7 @@ func (s *Server) GetChecks(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	e, _, err := s.book(c, b)
+	e, err := s.book(c, b)
 	if err != nil {
 		return err
 	}
@@ -254,7 +254,7 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in *store.Command) error
 	if err != nil {
 		return err
 	}
-	e, _, err := s.book(c, b)
+	e, err := s.book(c, b)
 	if err != nil {
 		return err
 	}
@@ -310,74 +310,7 @@ func (s *Server) reading(c *echo.Context, b store.Bench) (reading.Reading, error
 
 // run computes a reading, or finds it kept, as JSON.
 func (s *Server) run(c *echo.Context, b store.Bench) ([]byte, error) {
-	ctx := c.Request().Context()
-	other, rules, err := s.other(c, b)
-	if err != nil {
-		return nil, err
-	}
-	past, err := s.past(c, b.Attempt)
-	if err != nil {
-		return nil, err
-	}
-	e, state, err := s.book(c, b)
-	if err != nil {
-		return nil, err
-	}
-	rules += past.Stamp() + state
-	kept, err := s.Store.KeptRun(ctx, b.Attempt.ID, b.Attempt.Version, rules)
-	if !errors.Is(err, store.ErrNotFound) {
-		return kept, err
-	}
-	if b.Clip == nil {
-		return nil, store.Invalid("add a clip first")
-	}
-	pts, err := s.Store.PTS(ctx, b.Clip.ID)
-	if err != nil {
-		return nil, err
-	}
-	r, err := reading.Read(e, b, pts, other, past)
-	if err != nil {
-		return nil, err
-	}
-	data, err := json.Marshal(r)
-	if err != nil {
-		return nil, err
-	}
-	return data, s.Store.KeepRun(ctx, b.Attempt.ID, b.Attempt.Version, rules, data)
-}
-
-// past is what is known of the athlete's other attempts.
-func (s *Server) past(c *echo.Context, a store.Attempt) (reading.Past, error) {
-	ctx := c.Request().Context()
-	last, err := s.Store.Before(ctx, a)
-	if err != nil {
-		return reading.Past{}, err
-	}
-	best, err := s.Store.Best(ctx, a)
-	return reading.Past{Last: last, Best: best}, err
-}
-
-// other is the other film of an attempt, or nil, and the rules of a run with it:
-// a change on either film makes a new run.
-func (s *Server) other(c *echo.Context, b store.Bench) (*reading.Other, string, error) {
-	if b.Other == nil {
-		return nil, reading.Rules, nil
-	}
-	ctx := c.Request().Context()
-	there, err := s.Store.Bench(ctx, me(c).ID, *b.Other)
-	if errors.Is(err, store.ErrNotFound) { // taken off this moment
-		return nil, reading.Rules, nil
-	}
-	if err != nil {
-		return nil, "", err
-	}
-	out := &reading.Other{Bench: there}
-	if there.Clip != nil {
-		if out.PTS, err = s.Store.PTS(ctx, there.Clip.ID); err != nil {
-			return nil, "", err
-		}
-	}
-	return out, fmt.Sprintf("%s with %s at %d", reading.Rules, there.Attempt.ID, there.Attempt.Version), nil
+	return s.desk().Run(c.Request().Context(), me(c).ID, b)
 }
 
 // AddOther notes another film of an attempt, from another side.
@@ -416,21 +349,12 @@ func (s *Server) GetMoved(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	_, rules, err := s.other(c, b)
+	ground, err := s.desk().Ground(ctx, me(c).ID, b)
 	if err != nil {
 		return err
 	}
-	past, err := s.past(c, b.Attempt)
-	if err != nil {
-		return err
-	}
-	_, state, err := s.book(c, b)
-	if err != nil {
-		return err
-	}
-	rules += past.Stamp() + state
 	out := Moved{Changes: []measure.Change{}}
-	since, data, err := s.Store.LastRun(ctx, id, b.Attempt.Version, rules)
+	since, data, err := s.Store.LastRun(ctx, id, b.Attempt.Version, ground.Rules)
 	if errors.Is(err, store.ErrNotFound) {
 		return c.JSON(http.StatusOK, out)
 	}
@@ -482,10 +406,10 @@ func (s *Server) open(c *echo.Context, id uuid.UUID) (f opened, err error) {
 	if f.bench, f.pts, err = s.filmed(c, id); err != nil {
 		return f, err
 	}
-	if f.event, _, err = s.book(c, f.bench); err != nil {
+	if f.event, err = s.book(c, f.bench); err != nil {
 		return f, err
 	}
-	f.other, _, err = s.other(c, f.bench)
+	f.other, err = s.desk().Other(c.Request().Context(), me(c).ID, f.bench)
 	return f, err
 }
 
@@ -533,7 +457,7 @@ func (s *Server) GetCard(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	e, _, err := s.book(c, b)
+	e, err := s.book(c, b)
 	if err != nil {
 		return err
 	}

@@ -141,7 +141,7 @@ func (s *Server) GetStrip(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	e, _, err := s.book(c, b)
+	e, err := s.book(c, b)
 	if err != nil {
 		return err
 	}

@@ -12,6 +12,7 @@ import (
 
 	core "neokinema/core/playbook"
 	"neokinema/playbook"
+	"neokinema/server/desk"
 	"neokinema/server/store"
 )
 
@@ -31,61 +32,21 @@ func (s *Server) GetPlaybook(c *echo.Context, event string, params GetPlaybookPa
 	if params.Variant != nil {
 		b.Attempt.Variant = *params.Variant
 	}
-	e, _, err := s.book(c, b)
+	e, err := s.book(c, b)
 	if err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, e)
 }
 
-// book is the playbook that an attempt is read by, written out in its variant,
-// with what the club changed for it, and the name of that state.
-func (s *Server) book(c *echo.Context, b store.Bench) (core.Event, string, error) {
-	e, ok := s.Playbooks[b.Attempt.Event]
-	if !ok {
-		return e, "", store.ErrNotFound
-	}
-	changes, err := s.Store.PlaybookChanges(c.Request().Context(), me(c).ID, b.Attempt.Event)
-	if err != nil {
-		return e, "", err
-	}
-	state := ""
-	for _, change := range changes {
-		if !concerns(change, b) {
-			continue
-		}
-		p, err := playbook.DecodePatch(e, []byte(change.Patch))
-		if err != nil { // a newer shipped file may leave no room for it
-			return e, "", store.Invalid(fmt.Sprintf("the club's change of the %s no longer fits its playbook: %v", strings.ToLower(e.Name), err))
-		}
-		if e, err = e.With(p); err != nil {
-			return e, "", err
-		}
-		state += " book " + change.ID.String()
-	}
-	if e, err = e.As(b.Attempt.Variant); err != nil {
-		return e, "", store.Invalid(err.Error())
-	}
-	return e, state, nil
+// book is the playbook that an attempt is read by, with what the club changed for
+// it.
+func (s *Server) book(c *echo.Context, b store.Bench) (core.Event, error) {
+	e, _, err := s.desk().Book(c.Request().Context(), me(c).ID, b)
+	return e, err
 }
 
-// concerns tells whether a change counts for an attempt. Without an athlete only
-// what is for the whole club does.
-func concerns(change store.PlaybookChange, b store.Bench) bool {
-	switch change.Scope {
-	case "club":
-		return true
-	case "school":
-		return change.Value == b.Attempt.School
-	case "level":
-		return change.Value == b.Athlete.Level
-	case "group":
-		return b.Athlete.BirthYear > 0 && change.Value == core.AgeGroup(b.Athlete.BirthYear, b.Attempt.Day.Year())
-	case "athlete":
-		return change.Value == b.Athlete.ID.String()
-	}
-	return false
-}
+func (s *Server) desk() desk.Desk { return desk.Desk{Store: s.Store, Playbooks: s.Playbooks} }
 
 // GetPlaybookChanges sends what the club changed in an event's playbook, and when.
 func (s *Server) GetPlaybookChanges(c *echo.Context, event string) error {
@@ -101,7 +62,15 @@ func (s *Server) GetPlaybookChanges(c *echo.Context, event string) error {
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, PlaybookChanges{Now: changes(now), History: changes(all)})
+	out := PlaybookChanges{Now: changes(now), History: changes(all)}
+	j, err := s.Store.LastRejudging(ctx, me(c).ID, event)
+	if err != nil {
+		return err
+	}
+	if j != nil {
+		out.Judging = &Rejudging{State: RejudgingState(j.State), Done: j.Done, Total: j.Total}
+	}
+	return c.JSON(http.StatusOK, out)
 }
 
 func changes(list []store.PlaybookChange) []PlaybookChange {
@@ -167,7 +136,7 @@ func (s *Server) ChangePlaybook(c *echo.Context, event string) error {
 	if _, err := playbook.DecodePatch(e, []byte(text)); err != nil {
 		return store.Invalid(err.Error())
 	}
-	if err := s.Store.ChangePlaybook(ctx, me(c).ID, store.PlaybookChange{ID: in.Id, Event: event, Scope: scope, Value: in.Value, Patch: text}, in.On); err != nil {
+	if err := s.Store.ChangePlaybook(ctx, me(c).ID, store.PlaybookChange{ID: in.Id, Event: event, Scope: scope, Value: in.Value, Patch: text}, in.On, s.Jobs.Rejudge); err != nil {
 		return err
 	}
 	return s.GetPlaybookChanges(c, event)

@@ -4,6 +4,7 @@ import (
 	"io"
 	"strings"
 	"testing"
+	"time"
 
 	core "neokinema/core/playbook"
 	"neokinema/playbook"
@@ -82,6 +83,64 @@ func TestAClubChangesItsPlaybook(t *testing.T) {
 	h.want(200, "POST", at, change("club", "", "", first["id"]), &got)
 	if e = event(); len(e.Cues) != len(usual.Cues) || len(got.History) != 3 {
 		t.Errorf("%d cues, history of %d", len(e.Cues), len(got.History))
+	}
+}
+
+// After a change every attempt of the event is read anew, in the background; a
+// newer change ends what is under way.
+func TestAttemptsAreJudgedAnew(t *testing.T) {
+	h := open(t, false)
+	h.enter("tove", "coach", store.NewID())
+	attempt := h.attempt()
+	h.film(attempt, clean(t), "a.mp4")
+	do := h.coach(attempt)
+	do(map[string]any{"kind": "rate", "rate": 240})
+	do(map[string]any{"kind": "stamp", "place": "td1", "frame": 200})
+	do(map[string]any{"kind": "stamp", "place": "to1", "frame": 241})
+	band := func() (low float64) {
+		var r struct {
+			Values []struct {
+				Key  string
+				Band struct{ Low float64 }
+			}
+		}
+		h.want(200, "GET", "/api/attempts/"+attempt+"/reading", nil, &r)
+		for _, v := range r.Values {
+			if v.Key == "contact@to1" {
+				return v.Band.Low
+			}
+		}
+		return 0
+	}
+	if low := band(); low != 0.15 {
+		t.Fatalf("the shipped band begins at %v", low)
+	}
+	const at = "/api/playbook/sprint-start/changes"
+	first, second := store.NewID().String(), store.NewID().String()
+	yaml := func(low string) string {
+		return "bands: [{measure: contact, band: {at: to1, low: " + low + ", high: 0.3, class: C}}]"
+	}
+	h.want(200, "POST", at, map[string]any{"id": first, "scope": "club", "value": "", "yaml": yaml("0.11")}, nil)
+	h.want(200, "POST", at, map[string]any{"id": second, "on": first, "scope": "club", "value": "", "yaml": yaml("0.12")}, nil)
+	var got api.PlaybookChanges
+	for end := time.Now().Add(30 * time.Second); ; time.Sleep(50 * time.Millisecond) {
+		h.want(200, "GET", at, nil, &got)
+		if got.Judging != nil && got.Judging.State == "done" {
+			break
+		}
+		if time.Now().After(end) {
+			t.Fatalf("it does not end: %+v", got.Judging)
+		}
+	}
+	if got.Judging.Total != 1 || got.Judging.Done != 1 {
+		t.Errorf("%+v", got.Judging)
+	}
+	var kept int
+	if err := h.store.DB.GetContext(t.Context(), &kept, `select count(*) from run where attempt_id = $1 and rules like '%' || $2`, attempt, "book "+second); err != nil || kept != 1 {
+		t.Errorf("%d runs by the new bands are kept, %v", kept, err)
+	}
+	if low := band(); low != 0.12 {
+		t.Errorf("the band begins at %v", low)
 	}
 }
 

@@ -126,7 +126,7 @@ func (s *Server) GetSheet(c *echo.Context, id uuid.UUID, params GetSheetParams) 
 			return err
 		}
 		row.Stamps = b.Stamps
-		if e, _, err := s.book(c, b); err == nil && b.Clip != nil && b.Clip.Status == "ready" {
+		if e, err := s.book(c, b); err == nil && b.Clip != nil && b.Clip.Status == "ready" {
 			if row.Checks, err = reading.Checks(e, b); err != nil {
 				return err
 			}

@@ -22,6 +22,8 @@ import (
 	"database/sql"
 
 	"neokinema/core/film"
+	"neokinema/core/playbook"
+	"neokinema/server/desk"
 	"neokinema/server/media"
 	"neokinema/server/store"
 )
@@ -32,7 +34,7 @@ type Queue struct {
 }
 
 // Start brings the queue's tables up to date and begins working.
-func Start(ctx context.Context, s *store.Store, log *slog.Logger) (*Queue, error) {
+func Start(ctx context.Context, s *store.Store, books map[string]playbook.Event, log *slog.Logger) (*Queue, error) {
 	driver := riverdatabasesql.NewWithPgxListener(s.DB.DB, s.Pool)
 	m, err := rivermigrate.New(driver, &rivermigrate.Config{Logger: log})
 	if err != nil {
@@ -47,6 +49,7 @@ func Start(ctx context.Context, s *store.Store, log *slog.Logger) (*Queue, error
 	river.AddWorker(workers, &decoder{store: s})
 	river.AddWorker(workers, &follower{store: s})
 	river.AddWorker(workers, &sweeper{store: s})
+	river.AddWorker(workers, &rejudger{desk: desk.Desk{Store: s, Playbooks: books}})
 	c, err := river.NewClient(driver, &river.Config{
 		Queues:               map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}, filmQueue: {MaxWorkers: 1}},
 		Workers:              workers,
@@ -90,7 +93,7 @@ func (q *Queue) Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error {
 // tells.
 func resume(ctx context.Context, s *store.Store) error {
 	_, err := s.DB.ExecContext(ctx, `update river_job set state = 'available', scheduled_at = now(), attempted_by = null
-		where kind in ($1, $2, $3, $4) and state in ('running', 'retryable')`, decodeArgs{}.Kind(), lookArgs{}.Kind(), filmArgs{}.Kind(), followArgs{}.Kind())
+		where kind in ($1, $2, $3, $4, $5) and state in ('running', 'retryable')`, decodeArgs{}.Kind(), lookArgs{}.Kind(), filmArgs{}.Kind(), followArgs{}.Kind(), rejudgeArgs{}.Kind())
 	return err
 }
 
@@ -111,6 +114,30 @@ type decodeArgs struct {
 }
 
 func (decodeArgs) Kind() string { return "decode" }
+
+type rejudgeArgs struct {
+	Change uuid.UUID `json:"change"`
+}
+
+func (rejudgeArgs) Kind() string { return "rejudge" }
+
+// rejudger reads an event's attempts anew after its playbook was changed.
+type rejudger struct {
+	river.WorkerDefaults[rejudgeArgs]
+	desk desk.Desk
+}
+
+func (*rejudger) Timeout(*river.Job[rejudgeArgs]) time.Duration { return decodeLimit }
+
+func (r *rejudger) Work(ctx context.Context, job *river.Job[rejudgeArgs]) error {
+	return r.desk.Anew(ctx, job.Args.Change)
+}
+
+// Rejudge puts the reading anew after a change of a playbook in line.
+func (q *Queue) Rejudge(ctx context.Context, tx *sqlx.Tx, change uuid.UUID) error {
+	_, err := q.client.InsertTx(ctx, tx.Tx, rejudgeArgs{change}, nil)
+	return err
+}
 
 type sweepArgs struct{}
 

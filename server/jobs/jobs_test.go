@@ -26,7 +26,7 @@ func quiet(t *testing.T) *slog.Logger {
 
 func queue(t *testing.T, s *store.Store) *jobs.Queue {
 	t.Helper()
-	q, err := jobs.Start(context.Background(), s, quiet(t))
+	q, err := jobs.Start(context.Background(), s, nil, quiet(t))
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -41,9 +41,10 @@ func (s *Store) PlaybookChanges(ctx context.Context, viewer uuid.UUID, event str
 		order by array_position(array['club', 'school', 'level', 'group', 'athlete'], scope), value`, viewer, event)
 }
 
-// ChangePlaybook notes a change. Sent twice it counts once; made on an older
+// ChangePlaybook notes a change and puts in line that attempts are judged anew.
+// Sent twice it counts once; made on an older
 // state than the present one it is refused.
-func (s *Store) ChangePlaybook(ctx context.Context, viewer uuid.UUID, c PlaybookChange, on *uuid.UUID) error {
+func (s *Store) ChangePlaybook(ctx context.Context, viewer uuid.UUID, c PlaybookChange, on *uuid.UUID, rejudge func(context.Context, *sqlx.Tx, uuid.UUID) error) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		var club uuid.UUID
 		if err := tx.GetContext(ctx, &club, `select club_id from account where id = $1 for update`, viewer); err != nil {
@@ -74,6 +75,12 @@ func (s *Store) ChangePlaybook(ctx context.Context, viewer uuid.UUID, c Playbook
 		}
 		_, err := tx.ExecContext(ctx, `insert into playbook_change (id, club_id, event, scope, value, patch, account_id) values ($1, $2, $3, $4, $5, $6, $7)`,
 			c.ID, club, c.Event, c.Scope, c.Value, c.Patch, viewer)
-		return err
+		if err != nil {
+			return err
+		}
+		if err := beginRejudging(ctx, tx, club, viewer, c); err != nil {
+			return err
+		}
+		return rejudge(ctx, tx, c.ID)
 	})
 }

@@ -11,7 +11,7 @@ type Measure = Event['measures'][number]
 type Band = NonNullable<Measure['bands']>[number]
 export type Scope = Schemas['PlaybookChange']['scope']
 
-export const useChanges = (event: string) => useQuery({ queryKey: ['playbook changes', event], queryFn: () => ask(client.GET('/api/playbook/{event}/changes', { params: { path: { event } } })) })
+export const useChanges = (event: string) => useQuery({ queryKey: ['playbook changes', event], queryFn: () => ask(client.GET('/api/playbook/{event}/changes', { params: { path: { event } } })), refetchInterval: (q) => (q.state.data?.judging?.state === 'running' ? 1000 : false) })
 
 /** Every measure with its bands, which can be changed. */
 export function Bands({ e, measures, onChanged }: { e: Event; measures: Measure[]; onChanged: () => void }) {

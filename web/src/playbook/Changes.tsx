@@ -39,6 +39,12 @@ export function Changes({ e, onChanged }: { e: Event; onChanged: () => void }) {
   }
   return (
     <>
+      {changes.data?.judging?.state === 'running' && (
+        <Box mb="10px" role="status">
+          <Text fontWeight="600">Judging anew: {changes.data.judging.done} of {changes.data.judging.total} attempts. You can work on meanwhile.</Text>
+          <progress value={changes.data.judging.done} max={Math.max(1, changes.data.judging.total)} style={{ width: '100%', maxWidth: 420 }} />
+        </Box>
+      )}
       {now.length === 0 && <Text color="soft" mb="8px">Nothing is changed. Press a band above, or write a cue, drill or fault of your own here.</Text>}
       {now.map((c) => (
         <Flex key={c.id} gap="10px" align="flex-start" borderWidth="1px" borderColor="hair" borderRadius="10px" bg="raised" p="10px 12px" mb="8px">

@@ -1942,7 +1942,15 @@ export interface components {
         };
         PlaybookChanges: {
             now: components["schemas"]["PlaybookChange"][];
+            judging?: components["schemas"]["Rejudging"];
             history: components["schemas"]["PlaybookChange"][];
+        };
+        /** @description how far attempts are judged anew after the latest change */
+        Rejudging: {
+            /** @enum {string} */
+            state: "running" | "done" | "superseded";
+            done: number;
+            total: number;
         };
         PlaybookWish: {
             /** Format: uuid */

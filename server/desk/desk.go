@@ -1,0 +1,184 @@
+// Package desk reads attempts: it gathers from the store what an attempt's
+// reading rests on, computes it, and keeps it.
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+
+	"github.com/google/uuid"
+
+	core "neokinema/core/playbook"
+	"neokinema/playbook"
+	"neokinema/server/reading"
+	"neokinema/server/store"
+)
+
+// Desk is where attempts are read.
+type Desk struct {
+	Store     *store.Store
+	Playbooks map[string]core.Event // as shipped
+}
+
+// Book is the playbook that an attempt is read by, written out in its variant,
+// with what the viewer's club changed for it, and the name of that state.
+func (d Desk) Book(ctx context.Context, viewer uuid.UUID, b store.Bench) (core.Event, string, error) {
+	e, ok := d.Playbooks[b.Attempt.Event]
+	if !ok {
+		return e, "", store.ErrNotFound
+	}
+	changes, err := d.Store.PlaybookChanges(ctx, viewer, b.Attempt.Event)
+	if err != nil {
+		return e, "", err
+	}
+	state := ""
+	for _, change := range changes {
+		if !concerns(change, b) {
+			continue
+		}
+		p, err := playbook.DecodePatch(e, []byte(change.Patch))
+		if err != nil { // a newer shipped file may leave no room for it
+			return e, "", store.Invalid(fmt.Sprintf("the club's change of the %s no longer fits its playbook: %v", strings.ToLower(e.Name), err))
+		}
+		if e, err = e.With(p); err != nil {
+			return e, "", err
+		}
+		state += " book " + change.ID.String()
+	}
+	if e, err = e.As(b.Attempt.Variant); err != nil {
+		return e, "", store.Invalid(err.Error())
+	}
+	return e, state, nil
+}
+
+// concerns tells whether a change counts for an attempt. Without an athlete only
+// what is for the whole club does.
+func concerns(change store.PlaybookChange, b store.Bench) bool {
+	switch change.Scope {
+	case "club":
+		return true
+	case "school":
+		return change.Value == b.Attempt.School
+	case "level":
+		return change.Value == b.Athlete.Level
+	case "group":
+		return b.Athlete.BirthYear > 0 && change.Value == core.AgeGroup(b.Athlete.BirthYear, b.Attempt.Day.Year())
+	case "athlete":
+		return change.Value == b.Athlete.ID.String()
+	}
+	return false
+}
+
+// Other is the other film of an attempt, or nil.
+func (d Desk) Other(ctx context.Context, viewer uuid.UUID, b store.Bench) (*reading.Other, error) {
+	if b.Other == nil {
+		return nil, nil
+	}
+	there, err := d.Store.Bench(ctx, viewer, *b.Other)
+	if errors.Is(err, store.ErrNotFound) { // taken off this moment
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	out := &reading.Other{Bench: there}
+	if there.Clip != nil {
+		out.PTS, err = d.Store.PTS(ctx, there.Clip.ID)
+	}
+	return out, err
+}
+
+// Ground is what a reading rests on besides the attempt: the playbook as it
+// counts for it, its other film, and the athlete's other attempts. Rules names
+// it all: a change of any makes a new run.
+type Ground struct {
+	Event core.Event
+	Other *reading.Other
+	Past  reading.Past
+	Rules string
+}
+
+// Ground gathers what an attempt's reading rests on.
+func (d Desk) Ground(ctx context.Context, viewer uuid.UUID, b store.Bench) (g Ground, err error) {
+	var state string
+	if g.Event, state, err = d.Book(ctx, viewer, b); err != nil {
+		return g, err
+	}
+	if g.Other, err = d.Other(ctx, viewer, b); err != nil {
+		return g, err
+	}
+	if g.Past.Last, err = d.Store.Before(ctx, b.Attempt); err != nil {
+		return g, err
+	}
+	if g.Past.Best, err = d.Store.Best(ctx, b.Attempt); err != nil {
+		return g, err
+	}
+	g.Rules = reading.Rules
+	if g.Other != nil {
+		there := g.Other.Bench.Attempt
+		g.Rules += fmt.Sprintf(" with %s at %d", there.ID, there.Version)
+	}
+	g.Rules += g.Past.Stamp() + state
+	return g, nil
+}
+
+// Run computes an attempt's reading, or finds it kept, as JSON.
+func (d Desk) Run(ctx context.Context, viewer uuid.UUID, b store.Bench) ([]byte, error) {
+	g, err := d.Ground(ctx, viewer, b)
+	if err != nil {
+		return nil, err
+	}
+	kept, err := d.Store.KeptRun(ctx, b.Attempt.ID, b.Attempt.Version, g.Rules)
+	if !errors.Is(err, store.ErrNotFound) {
+		return kept, err
+	}
+	if b.Clip == nil {
+		return nil, store.Invalid("add a clip first")
+	}
+	pts, err := d.Store.PTS(ctx, b.Clip.ID)
+	if err != nil {
+		return nil, err
+	}
+	r, err := reading.Read(g.Event, b, pts, g.Other, g.Past)
+	if err != nil {
+		return nil, err
+	}
+	data, err := json.Marshal(r)
+	if err != nil {
+		return nil, err
+	}
+	return data, d.Store.KeepRun(ctx, b.Attempt.ID, b.Attempt.Version, g.Rules, data)
+}
+
+// Anew reads all attempts of an event again after its playbook was changed. It
+// goes on where it was, tells how far it is, and ends when a newer change of the
+// event is being read for.
+func (d Desk) Anew(ctx context.Context, change uuid.UUID) error {
+	const atOnce = 25
+	for {
+		j, err := d.Store.Rejudging(ctx, change)
+		if err != nil || j.State != "running" {
+			return err
+		}
+		ids, err := d.Store.RejudgeNext(ctx, j, atOnce)
+		if err != nil {
+			return err
+		}
+		for _, id := range ids {
+			b, err := d.Store.Bench(ctx, j.AccountID, id)
+			if err == nil {
+				_, err = d.Run(ctx, j.AccountID, b)
+			}
+			var bad store.Invalid
+			if err != nil && !errors.Is(err, store.ErrNotFound) && !errors.As(err, &bad) {
+				return err
+			}
+		}
+		if err := d.Store.Rejudged(ctx, j, ids); err != nil {
+			return err
+		}
+	}
+}
