@@ -3,6 +3,7 @@ package playbook
 import (
 	"fmt"
 	"slices"
+	"strings"
 )
 
 // Patch is what a club changes in an event's playbook: bands set, cues, drills
@@ -32,6 +33,7 @@ func (p Patch) Empty() bool {
 // With is the event as a patch changes it. It says what the patch names that the
 // event does not have; whether the whole is sound is Validate's to say.
 func (e Event) With(p Patch) (Event, error) {
+	shipped := e
 	e.Measures = slices.Clone(e.Measures)
 	for _, c := range p.Bands {
 		i := slices.IndexFunc(e.Measures, func(m Measure) bool { return m.ID == c.Measure })
@@ -47,6 +49,13 @@ func (e Event) With(p Patch) (Event, error) {
 			m.Bands[j] = c.Band
 		} else {
 			m.Bands = append(m.Bands, c.Band)
+		}
+	}
+	e.Faults = slices.Clone(e.Faults)
+	for i, f := range e.Faults {
+		e.Faults[i].Evidence = slices.Clone(f.Evidence)
+		for j, ev := range f.Evidence {
+			e.Faults[i].Evidence[j].Limit, e.Faults[i].Evidence[j].Full = moved(shipped, e, ev)
 		}
 	}
 	e.Faults = merged(e.Faults, p.Faults, p.Without, func(f Fault) string { return f.ID })
@@ -87,6 +96,18 @@ func (e Event) With(p Patch) (Event, error) {
 	}
 	e.Care = append(slices.Clone(e.Care), p.Care...)
 	return e, nil
+}
+
+// moved are a piece of evidence's limit and full after the usual band of its
+// measure was changed: its edge on that side takes them along.
+func moved(before, after Event, ev Evidence) (limit, full float64) {
+	id, place, _ := strings.Cut(ev.Measure, "@")
+	was, _ := before.Measure(id)
+	now, _ := after.Measure(id)
+	a, _ := was.BandAt(place, Who{})
+	b, _ := now.BandAt(place, Who{})
+	by := ev.shift(a, b)
+	return ev.Limit + by, ev.Full + by
 }
 
 // merged replaces what has the same id, adds what is new, and leaves others out.

@@ -1,6 +1,7 @@
 package playbook
 
 import (
+	"math"
 	"reflect"
 	"slices"
 	"testing"
@@ -26,6 +27,10 @@ func TestAPatchChangesWhatItNames(t *testing.T) {
 	young, _ := got.Measures[0].BandAt("down", Who{Level: "youth"})
 	if *b.Low != 0.3 || *young.Low != 0.1 || len(got.Cues) != 2 || got.Cues[0].Text != "Be a flea." || len(got.Faults) != 2 || len(got.Drills) != 2 || !slices.Contains(got.Care, "Soft ground.") {
 		t.Errorf("%+v", got)
+	}
+	// The lower edge went up by 0.1, and the evidence of a short hop with it.
+	if ev := got.Faults[0].Evidence[0]; math.Abs(ev.Limit-0.3) > 1e-12 || math.Abs(ev.Full-0.2) > 1e-12 {
+		t.Errorf("a short hop begins at %v", ev)
 	}
 	if !reflect.DeepEqual(e, good()) {
 		t.Error("the shipped event has changed")

@@ -383,14 +383,21 @@ func (e Event) Limits(ev Evidence, who Who) (limit, full float64) {
 	m, _ := e.Measure(id)
 	usual, _ := m.BandAt(place, Who{})
 	own, _ := m.BandAt(place, who)
-	a, b := usual.High, own.High
+	by := ev.shift(usual, own)
+	return ev.Limit + by, ev.Full + by
+}
+
+// shift is by how much a band's edge on the side of a piece of evidence lies
+// elsewhere in another band; 0 where one of them has none.
+func (ev Evidence) shift(from, to Band) float64 {
+	a, b := from.High, to.High
 	if ev.Side == "low" {
-		a, b = usual.Low, own.Low
+		a, b = from.Low, to.Low
 	}
 	if a == nil || b == nil {
-		return ev.Limit, ev.Full
+		return 0
 	}
-	return ev.Limit + *b - *a, ev.Full + *b - *a
+	return *b - *a
 }
 
 func find[T any](list []T, is func(T) bool) (T, bool) {
