@@ -73,8 +73,12 @@ func patients(t testing.TB, event string, n int, clean bool) []patient {
 		}
 		for many := 1 + r.IntN(3); !clean && len(w.Faults) < many; {
 			f := faults[r.IntN(len(faults))]
-			if !slices.ContainsFunc(opposites, func(o [2]string) bool { return f == o[0] && w.Faults[o[1]] > 0 || f == o[1] && w.Faults[o[0]] > 0 }) && shows(e, f) {
-				w.Faults[f] = 0.4 + 0.6*r.Float64()
+			if w.Faults[f] > 0 || !shows(e, f) || slices.ContainsFunc(opposites, func(o [2]string) bool { return f == o[0] && w.Faults[o[1]] > 0 || f == o[1] && w.Faults[o[0]] > 0 }) {
+				continue
+			}
+			w.Faults[f] = 0.4 + 0.6*r.Float64()
+			if _, err := sim.Move(w); err != nil { // no body does both
+				delete(w.Faults, f)
 			}
 		}
 		out = append(out, patient{w, e})
