@@ -2,6 +2,7 @@ package playbook
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 )
@@ -61,38 +62,22 @@ func (e Event) With(p Patch) (Event, error) {
 	e.Faults = merged(e.Faults, p.Faults, p.Without, func(f Fault) string { return f.ID })
 	e.Cues = merged(e.Cues, p.Cues, p.Without, func(c Cue) string { return c.ID })
 	e.Drills = merged(e.Drills, p.Drills, p.Without, func(d Drill) string { return d.ID })
-	kept := set(e.Faults, func(f Fault) string { return f.ID })
-	e.Cues = slices.DeleteFunc(e.Cues, func(c Cue) bool { return slices.Contains(p.Without, c.Fault) && !kept[c.Fault] })
-	for i, f := range e.Faults {
-		for cause := range f.From {
-			if slices.Contains(p.Without, cause) {
-				from := map[string]float64{}
-				for c, w := range f.From {
-					if !slices.Contains(p.Without, c) {
-						from[c] = w
-					}
-				}
-				e.Faults[i].From = from
-				break
-			}
-		}
+	gone := func(id string) bool { return slices.Contains(p.Without, id) }
+	less := func(from map[string]float64) map[string]float64 {
+		out := maps.Clone(from)
+		maps.DeleteFunc(out, func(id string, _ float64) bool { return gone(id) })
+		return out
 	}
+	e.Cues = slices.DeleteFunc(e.Cues, func(c Cue) bool { return gone(c.Fault) })
+	for i := range e.Faults {
+		e.Faults[i].From = less(e.Faults[i].From)
+	}
+	e.Nodes = slices.Clone(e.Nodes)
 	for i, n := range e.Nodes {
-		if slices.ContainsFunc(p.Without, func(id string) bool { _, has := n.From[id]; return has || slices.Contains(n.To, id) }) {
-			e.Nodes = slices.Clone(e.Nodes)
-			from := map[string]float64{}
-			for c, w := range n.From {
-				if !slices.Contains(p.Without, c) {
-					from[c] = w
-				}
-			}
-			e.Nodes[i].From = from
-			e.Nodes[i].To = slices.DeleteFunc(slices.Clone(n.To), func(id string) bool { return slices.Contains(p.Without, id) })
-		}
+		e.Nodes[i].From, e.Nodes[i].To = less(n.From), slices.DeleteFunc(slices.Clone(n.To), gone)
 	}
-	e.Drills = slices.Clone(e.Drills)
 	for i, d := range e.Drills {
-		e.Drills[i].Faults = slices.DeleteFunc(slices.Clone(d.Faults), func(id string) bool { return slices.Contains(p.Without, id) })
+		e.Drills[i].Faults = slices.DeleteFunc(slices.Clone(d.Faults), gone)
 	}
 	e.Care = append(slices.Clone(e.Care), p.Care...)
 	return e, nil

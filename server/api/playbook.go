@@ -109,20 +109,9 @@ func (s *Server) ChangePlaybook(c *echo.Context, event string) error {
 	// What is for the whole club stands under what is for a part of it.
 	ctx := c.Request().Context()
 	if scope != "club" {
-		all, err := s.Store.PlaybookChanges(ctx, me(c).ID, event)
-		if err != nil {
-			return err
-		}
-		for _, change := range all {
-			if change.Scope == "club" {
-				p, err := playbook.DecodePatch(e, []byte(change.Patch))
-				if err != nil {
-					return store.Invalid(err.Error())
-				}
-				if e, err = e.With(p); err != nil {
-					return err
-				}
-			}
+		var err error
+		if e, err = s.clubs(ctx, me(c).ID, event); err != nil {
+			return store.Invalid(err.Error())
 		}
 	}
 	text := in.Yaml

@@ -11,6 +11,21 @@ export const usePoses = (event: string, variant: string, view: string) =>
     queryFn: () => ask(client.GET('/api/playbook/{event}/poses', { params: { path: { event }, query: { variant, view } } })),
   })
 
+type Pose = Record<string, number[]>
+
+/** The simulated athlete's figure, with a colour for each side. */
+export function Figure({ pose, colour, dashed }: { pose: Pose; colour: (landmark: string) => string; dashed?: (landmark: string) => boolean }) {
+  return (
+    <>
+      {bones.map(([a, b]) => pose[a] && pose[b] && (
+        <line key={a + b} x1={pose[a][0]} y1={pose[a][1]} x2={pose[b][0]} y2={pose[b][1]} stroke={`var(--chakra-colors-${colour(a)})`} strokeDasharray={dashed?.(a) ? '0.05 0.03' : undefined} strokeWidth={0.033} strokeLinecap="round" />
+      ))}
+      {pose.neck && pose.vertex && <circle cx={(pose.neck[0] + pose.vertex[0]) / 2} cy={(pose.neck[1] + pose.vertex[1]) / 2} r={0.058} fill="var(--chakra-colors-ink)" />}
+      {pose.implement && pose.implement[0] > 0 && pose.implement[0] < 1 && <circle cx={pose.implement[0]} cy={pose.implement[1]} r={0.033} fill="none" stroke="var(--chakra-colors-ink)" strokeWidth={0.023} />}
+    </>
+  )
+}
+
 /** A small figure of a key position, as the simulated athlete stands in it; a right-hander, turned for a left-hander. */
 export function Pose({ desk, place, size = 34 }: { desk: Desk; place: string; size?: number }) {
   const clip = desk.bench.clip
@@ -18,16 +33,11 @@ export function Pose({ desk, place, size = 34 }: { desk: Desk; place: string; si
   const p = poses.data?.[place]
   if (!p) return null
   const flip = clip?.view.startsWith('side') ? !clip.rightward : desk.bench.side === 'L'
-  const at = (name: string) => p[name] && [flip ? 1 - p[name][0] : p[name][0], p[name][1]]
+  const pose = flip ? Object.fromEntries(Object.entries(p).map(([k, [x, y]]) => [k, [1 - x, y]])) : p
   const turned = (name: string) => (desk.bench.side === 'L' ? name.replace(/\.[LR]$/, (s) => (s === '.L' ? '.R' : '.L')) : name)
   return (
     <svg viewBox="-0.02 -0.02 1.04 1.04" width={size} height={size} aria-hidden style={{ flex: 'none', overflow: 'visible' }}>
-      {bones.map(([a, b]) => {
-        const p = at(a), q = at(b)
-        return p && q && <line key={a + b} x1={p[0]} y1={p[1]} x2={q[0]} y2={q[1]} stroke={`var(--chakra-colors-${roleOf(turned(a), desk.bench) === 'front' ? 'brick' : 'sky'})`} strokeWidth={0.035} strokeLinecap="round" />
-      })}
-      {at('neck') && at('vertex') && <circle cx={(at('neck')[0] + at('vertex')[0]) / 2} cy={(at('neck')[1] + at('vertex')[1]) / 2} r={0.06} fill="var(--chakra-colors-ink)" />}
-      {at('implement') && at('implement')[0] > 0 && at('implement')[0] < 1 && <circle cx={at('implement')[0]} cy={at('implement')[1]} r={0.035} fill="none" stroke="var(--chakra-colors-ink)" strokeWidth={0.025} />}
+      <Figure pose={pose} colour={(l) => (roleOf(turned(l), desk.bench) === 'front' ? 'brick' : 'sky')} />
     </svg>
   )
 }

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { Mark } from '../door/Door'
-import { usePoses } from '../bench/Pose'
+import { Figure, usePoses } from '../bench/Pose'
 import { Act } from '../shared/Act'
 import { ask, client, type Schemas } from '../shared/client'
 import { Bands } from './Bands'
@@ -13,8 +13,6 @@ import { CleanBesideFaulty } from './CleanBesideFaulty'
 
 export type Event = Schemas['Event']
 export type Fault = Event['faults'][number]
-
-const bones = (['L', 'R'] as const).flatMap((s) => [['shoulder', 'elbow'], ['elbow', 'wrist'], ['wrist', 'knuckle'], ['hip', 'knee'], ['knee', 'ankle'], ['ankle', 'heel'], ['ankle', 'toe'], ['shoulder', 'hip']].map(([a, b]) => [`${a}.${s}`, `${b}.${s}`]))
 
 /** A part of the page with its heading; kept together on paper. */
 export function Part({ title, says, children }: { title: string; says?: string; children: React.ReactNode }) {
@@ -171,9 +169,7 @@ function Positions({ e, variant }: { e: Event; variant: string }) {
         return (
           <Box key={k.id} bg="raised" borderWidth="1px" borderColor="hair" borderRadius="10px" p="10px" css={{ breakInside: 'avoid' }}>
             <svg viewBox="-0.05 -0.05 1.1 1.1" width="100%" height={96} aria-hidden>
-              {p && bones.map(([a, b]) => p[a] && p[b] && <line key={a + b} x1={p[a][0]} y1={p[a][1]} x2={p[b][0]} y2={p[b][1]} stroke={`var(--chakra-colors-${a.endsWith('.R') ? 'brick' : 'sky'})`} strokeDasharray={a.endsWith('.R') ? undefined : '0.05 0.03'} strokeWidth={0.03} strokeLinecap="round" />)}
-              {p?.neck && p.vertex && <circle cx={(p.neck[0] + p.vertex[0]) / 2} cy={(p.neck[1] + p.vertex[1]) / 2} r={0.055} fill="var(--chakra-colors-ink)" />}
-              {p?.implement && p.implement[0] > -0.05 && p.implement[0] < 1.05 && <circle cx={p.implement[0]} cy={p.implement[1]} r={0.03} fill="none" stroke="var(--chakra-colors-ink)" strokeWidth={0.02} />}
+              {p && <Figure pose={p} colour={(l) => (l.endsWith('.R') ? 'brick' : 'sky')} dashed={(l) => !l.endsWith('.R')} />}
             </svg>
             <Text fontWeight="600" lineHeight="1.2">{k.name}{k.optional && <Text as="span" color="soft" fontWeight="400" fontSize="12.5px"> optional</Text>}</Text>
             <Text fontSize="12.5px" color="soft" lineHeight="1.25">{k.sees}</Text>
