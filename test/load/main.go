@@ -38,11 +38,12 @@ import (
 
 func main() {
 	program := flag.String("program", "bin/neokinema", "the program to measure")
+	only := flag.String("only", "", "measure this part alone, as in redrawing")
 	flag.Parse()
 	if flag.NArg() != 1 {
 		log.Fatal("say the file to write: load docs/performance.md")
 	}
-	if err := run(*program, flag.Arg(0)); err != nil {
+	if err := run(*program, flag.Arg(0), *only); err != nil {
 		log.Fatal(err)
 	}
 }
@@ -88,7 +89,7 @@ func middle(measure func() ([]time.Duration, error)) (float64, float64, error) {
 	return all[rounds/2].p95, all[rounds/2].median, nil
 }
 
-func run(program, out string) error {
+func run(program, out, only string) error {
 	dir, err := os.MkdirTemp("", "neokinema-load-")
 	if err != nil {
 		return err
@@ -103,8 +104,14 @@ func run(program, out string) error {
 	}
 	defer stop()
 	time.Sleep(settling)
-	for _, measure := range []func(string) error{b.frames, b.reading, b.stepping, b.redrawing, b.long, b.decoding, b.upload} {
-		if err := measure(dir); err != nil {
+	for _, part := range []struct {
+		name    string
+		measure func(string) error
+	}{{"frames", b.frames}, {"reading", b.reading}, {"stepping", b.stepping}, {"redrawing", b.redrawing}, {"long", b.long}, {"decoding", b.decoding}, {"upload", b.upload}} {
+		if only != "" && only != part.name {
+			continue
+		}
+		if err := part.measure(dir); err != nil {
 			return err
 		}
 	}

@@ -40,7 +40,7 @@ export function BenchPage() {
 
 const titles: Record<StageName, string> = { watch: 'Watch', split: 'Split', measure: 'Measure', judge: 'Judge', assign: 'Assign' }
 
-function BenchOf({ id, stage }: { id: string; stage: StageName }) {
+const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   const table = useBench(id)
   const { bench, reading, paths, send } = table
   const playbook = useQuery({
@@ -235,7 +235,7 @@ function BenchOf({ id, stage }: { id: string; stage: StageName }) {
     </Grid>
     </Dials>
   )
-}
+})
 
 /** On the picture: the value that is opened, else the angles of this key position. */
 function arcs(values: Judged[], opened?: string): Judged[] {

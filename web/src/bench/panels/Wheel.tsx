@@ -26,23 +26,25 @@ function arc(from: number, to: number, r: number) {
   return `M${a.x} ${a.y}A${r} ${r} 0 ${sweep > 180 ? 1 : 0} 0 ${b.x} ${b.y}`
 }
 
-/** The dial that an account reads, kept on the server. */
-export function DialChoice() {
+/** The dial that an account reads, kept on the server. What stands beside it is told at once, all else once it is kept. */
+export function DialChoice({ dial, onPicked }: { dial: Dial; onPicked?: (d: Dial | undefined) => void }) {
   const queries = useQueryClient()
-  const { dial } = useContext(DialContext)
   const pick = async (d: Dial) => {
-    queries.setQueryData<Schemas['State']>(['state'], (was) => was && { ...was, dial: d })
+    onPicked?.(d)
     try {
       await ask(client.POST('/api/dial', { body: { dial: d } }))
+      queries.setQueryData<Schemas['State']>(['state'], (was) => was && { ...was, dial: d })
     } catch {
-      await queries.invalidateQueries({ queryKey: ['state'] }) // as the server has it
+      onPicked?.(undefined) // as the server has it
     }
   }
   return <Pills label="How directions are read" options={dials} value={dial} onPick={pick} />
 }
 
 export function TurnWheel({ desk, wheel }: { desk: Desk; wheel: Wheel }) {
-  const { dial } = useContext(DialContext)
+  const kept = useContext(DialContext).dial
+  const [picked, setPicked] = useState<Dial>()
+  const dial = picked ?? kept
   const [over, setOver] = useState<Spoke>()
   const said = (s: Spoke) => (dial === 'degrees' ? `${s.degrees.toFixed(0)}° ± ${(2 * s.u).toFixed(0)}` : `${dial === 'clock-a' ? s.clockA : s.clockB} o’clock ± ${s.within}`)
   const labels = faces[dial].map((_, i) => (wheel.rightHanded || dial === 'degrees' ? faces[dial][i] : faces[dial][(4 - i) % 4]))
@@ -83,7 +85,7 @@ export function TurnWheel({ desk, wheel }: { desk: Desk; wheel: Wheel }) {
         </svg>
       </Box>
       <Flex gap="10px" wrap="wrap" fontSize="12.5px" color="soft" mb="6px"><span>▬ both feet</span><span style={{ opacity: 0.6 }}>▬ one foot</span><span>┅ no foot</span><span>○ foot off</span><span>● foot down</span><span>△ high</span><span>▽ low</span><span>◇ release</span></Flex>
-      <DialChoice />
+      <DialChoice dial={dial} onPicked={setPicked} />
       {wheel.rings.length === 0 && <Hint>Stamp the turns, and follow the implement over them, seen from behind or in two films: then it is drawn.</Hint>}
       {wheel.rings.map((ring) => (
         <Box key={ring.turn} mt="8px">
