@@ -222,9 +222,11 @@ func compare(t *testing.T, c *drive.Coach, truth sim.Truth) {
 	}
 }
 
-// values are the numbers of the panel, each as "key value ±".
+// values are the numbers of the panel, those folded away too, each as "key value
+// ±".
 func values(c *drive.Coach) []string {
 	var out []string
+	c.Page.MustEval(`() => document.querySelectorAll('aside details').forEach((d) => { d.open = true })`)
 	for _, v := range c.Page.MustEval(`() => [...document.querySelectorAll('aside [data-value]')].map((e) =>
 		e.dataset.value + ' ' + e.innerText.replace(/\s+/g, ' ').match(/([−\d.]+)\D*? ± ([\d.]+)/).slice(1).join(' ± '))`).Arr() {
 		out = append(out, v.Str())

@@ -80,10 +80,11 @@ func TestArrowsPointOneWay(t *testing.T) {
 		"server/report":   {},
 		"server/store":    {},
 		"server/studio":   {"core", "server/browser", "web"},
-		"server/jobs":     {"core", "server/browser", "server/media", "server/reading", "server/store", "server/studio"},
+		"server/desk":     {"core", "playbook", "server/reading", "server/store"},
+		"server/jobs":     {"core", "server/browser", "server/desk", "server/media", "server/reading", "server/store", "server/studio"},
 		"server/auth":     {"server/store"},
 		"server/reading":  {"core", "server/media", "server/store", "weights"},
-		"server/api":      {"core", "server/auth", "server/media", "server/reading", "server/report", "server/store", "server/studio"},
+		"server/api":      {"core", "playbook", "server/auth", "server/desk", "server/media", "server/reading", "server/report", "server/store", "server/studio"},
 		"web":             {},
 	}
 	for _, p := range packages(t) {
