@@ -12,9 +12,6 @@ import (
 	"neokinema/core/playbook"
 )
 
-// MostFocuses is how many faults may be worked on at once.
-const MostFocuses = 2
-
 // RefilmDays is the usual time from an assignment to the next clip.
 const RefilmDays = 7
 
@@ -99,11 +96,6 @@ type Aim struct {
 	Says      string  `json:"says"`
 }
 
-// sameFilm is the correlation of the joint-centre error between two clips of
-// one athlete: before and after share it, so a difference is sharper than the
-// two values.
-const sameFilm = 0.5
-
 // MustShow says what the next clip has to show for a finding, from its
 // strongest measured sign. It reports false when the fault was seen by eye
 // alone.
@@ -124,7 +116,7 @@ func MustShow(e playbook.Event, f judge.Finding, values []judge.Judged) (Aim, bo
 			if s.Side == "low" {
 				a.Direction, word = "higher", "or more"
 			}
-			a.By = math.Max(math.Abs(a.Now-a.Target), 2*v.U*math.Sqrt(2*(1-sameFilm)))
+			a.By = math.Max(math.Abs(a.Now-a.Target), 2*v.U*math.Sqrt(2*(1-judge.SameFilm)))
 			a.Says = fmt.Sprintf("%s at %s: from %s ± %s to %s %s", v.Name, k.Name,
 				number(a.Now, v.Unit), number(2*v.U, v.Unit), number(a.Target, v.Unit), word)
 			best, found, strongest = a, true, s.Strength

@@ -9,8 +9,8 @@ import (
 	"neokinema/core/playbook"
 )
 
-// mostFocuses is how many faults an athlete can hold.
-const mostFocuses = 2
+// MostFocuses is how many faults an athlete can hold.
+const MostFocuses = 2
 
 // Focus is a root that is proposed to be worked on.
 type Focus struct {
@@ -34,7 +34,7 @@ func propose(e playbook.Event, roots []Root, findings []Finding) []Focus {
 	for _, r := range roots {
 		i := slices.IndexFunc(findings, func(f Finding) bool { return f.Fault == r.Fault })
 		f := findings[i]
-		if len(out) == mostFocuses || f.Strength < leastStrength || r.Share < leastShare {
+		if len(out) == MostFocuses || f.Strength < leastStrength || r.Share < leastShare {
 			continue
 		}
 		def, _ := e.Fault(r.Fault)

@@ -94,8 +94,8 @@ func (c Case) verdict(e playbook.Event, v measure.Value) Judged {
 
 // beside says how a value stands to the athlete's own best.
 func (o Own) beside(v measure.Value) string {
-	d, u := v.Value-o.Value, math.Sqrt(v.U*v.U+o.U*o.U-2*sameFilm*v.U*o.U)
-	best := fmt.Sprintf("own best of %d %s", o.N, format(o.Value, v.Unit))
+	d, u := v.Value-o.Value, math.Sqrt(v.U*v.U+o.U*o.U-2*SameFilm*v.U*o.U)
+	best := fmt.Sprintf("own best of %d, %s ± %s", o.N, format(o.Value, v.Unit), format(2*o.U, v.Unit))
 	switch {
 	case d > 2*u:
 		return "higher than the " + best
@@ -105,9 +105,9 @@ func (o Own) beside(v measure.Value) string {
 	return "as in the " + best
 }
 
-// sameFilm is the correlation of the joint-centre error between two clips of one
+// SameFilm is the correlation of the joint-centre error between two clips of one
 // athlete.
-const sameFilm = 0.5
+const SameFilm = 0.5
 
 // praise is what came into its band since the attempt before, then the verdicts
 // deepest inside their bands, two together, then what the coach saw as good.
@@ -127,10 +127,10 @@ func (c Case) praise(e playbook.Event, values []Judged) []string {
 			format(v.Value.Value, v.Unit), format(2*v.U, v.Unit), v.Aim)}
 		if last, ok := c.Last[v.Key]; ok && last.Known() {
 			m, _ := e.Measure(v.Measure)
-			u := math.Sqrt(v.U*v.U + last.U*last.U - 2*sameFilm*v.U*last.U)
+			u := math.Sqrt(v.U*v.U + last.U*last.U - 2*SameFilm*v.U*last.U)
 			if Of(last.Value, last.U, *v.Band, m.Resolve, last.Step) == Out && math.Abs(v.Value.Value-last.Value) > 2*u {
 				g.gained = true
-				g.says = fmt.Sprintf("%s at %s came into its band: from %s to %s ± %s", v.Name, k.Name, format(last.Value, v.Unit), format(v.Value.Value, v.Unit), format(2*v.U, v.Unit))
+				g.says = fmt.Sprintf("%s at %s came into its band: from %s ± %s to %s ± %s", v.Name, k.Name, format(last.Value, v.Unit), format(2*last.U, v.Unit), format(v.Value.Value, v.Unit), format(2*v.U, v.Unit))
 			}
 		}
 		found = append(found, g)

@@ -30,6 +30,7 @@ type Link struct {
 	Rho      float64  `json:"rho"` // Spearman's rank correlation
 	Low      float64  `json:"low"` // its 95 % interval
 	High     float64  `json:"high"`
+	Sure     bool     `json:"sure"` // the interval leaves out no link at all
 	Says     string   `json:"says"`
 	Outliers []string `json:"outliers"` // attempts that go against it
 }
@@ -71,8 +72,9 @@ func Links(attempts []Marked) []Link {
 		z := math.Atanh(math.Max(-0.999999, math.Min(0.999999, rho)))
 		half := 1.96 * math.Sqrt(1.06/float64(n-3))
 		l := Link{Key: key, Name: about[key].Name, Place: about[key].Place, N: n, Rho: rho, Low: math.Tanh(z - half), High: math.Tanh(z + half), Outliers: []string{}}
+		l.Sure = l.Low > 0 || l.High < 0
 		l.Says = says(l)
-		if l.sure() {
+		if l.Sure {
 			for i, p := range list {
 				expected := rx[i]
 				if rho < 0 {
@@ -87,8 +89,8 @@ func Links(attempts []Marked) []Link {
 	}
 	sort.Slice(out, func(i, j int) bool {
 		a, b := out[i], out[j]
-		if a.sure() != b.sure() {
-			return a.sure()
+		if a.Sure != b.Sure {
+			return a.Sure
 		}
 		if d := math.Abs(a.Rho) - math.Abs(b.Rho); d != 0 {
 			return d > 0
@@ -97,9 +99,6 @@ func Links(attempts []Marked) []Link {
 	})
 	return out
 }
-
-// sure tells whether the interval leaves out no link at all.
-func (l Link) sure() bool { return l.Low > 0 || l.High < 0 }
 
 func says(l Link) string {
 	name := strings.ToLower(l.Name)

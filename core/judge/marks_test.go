@@ -57,7 +57,7 @@ func TestWhatGoesWithFartherMarks(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 2))
 	sure := 0
 	for range 1000 {
-		if l := Links(marked(10, func(int) float64 { return r.NormFloat64() })); l[0].sure() {
+		if l := Links(marked(10, func(int) float64 { return r.NormFloat64() })); l[0].Sure {
 			sure++
 		}
 	}

@@ -166,7 +166,7 @@ func TestBesideTheOwnBestAndTheLastTime(t *testing.T) {
 	if !strings.HasPrefix(r.Values[0].Beside, "lower than the own best of 3") || !strings.HasPrefix(r.Values[1].Beside, "as in the own best") {
 		t.Errorf("%q, %q", r.Values[0].Beside, r.Values[1].Beside)
 	}
-	if !strings.Contains(r.Praise[0], "came into its band: from 14.0° to 6.0°") {
+	if !strings.Contains(r.Praise[0], "came into its band: from 14.0° ± 1.0° to 6.0° ± 1.0°") {
 		t.Errorf("praise %q", r.Praise)
 	}
 }

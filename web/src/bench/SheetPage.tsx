@@ -63,7 +63,7 @@ function MarkLinks({ id }: { id: string }) {
   const links = useQuery({ queryKey: ['links', id], queryFn: () => ask(client.GET('/api/attempts/{id}/links', { params: { path: { id } } })) })
   const d = links.data
   if (!d) return null
-  const sure = d.links.filter((l) => l.low > 0 || l.high < 0)
+  const sure = d.links.filter((l) => l.sure)
   const at = (x: number) => `${50 + 50 * x}%`
   return (
     <Box as="section" aria-label="Marks and measures" mt="28px" maxW="860px">

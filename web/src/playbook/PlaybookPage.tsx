@@ -1,5 +1,5 @@
 import { Box, Flex, Grid, Heading, Input, NativeSelect, Text, chakra } from '@chakra-ui/react'
-import { useQuery } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { Mark } from '../door/Door'
@@ -29,6 +29,7 @@ export function Part({ title, says, children }: { title: string; says?: string; 
 export function PlaybookPage({ who }: { who: Schemas['State'] }) {
   const { event } = useParams()
   const go = useNavigate()
+  const queries = useQueryClient()
   const today = useQuery({ queryKey: ['today'], queryFn: () => ask(client.GET('/api/today')) })
   const events = today.data?.events ?? []
   const id = event ?? 'sprint-start'
@@ -71,7 +72,7 @@ export function PlaybookPage({ who }: { who: Schemas['State'] }) {
                 <Input aria-label="Search this playbook" placeholder="search: a fault, a cue, a measure" w="260px" h="40px" bg="paper" borderColor="hair" value={words} onChange={(x) => setWords(x.currentTarget.value)} css={{ '@media print': { display: 'none' } }} />
                 <Act onClick={() => print()} css={{ '@media print': { display: 'none' } }}>Print</Act>
               </Flex>
-              <Book key={id + variant} e={e} variant={variant || variants[0]?.id || ''} words={words.trim().toLowerCase()} onChanged={() => book.refetch()} />
+              <Book key={id + variant} e={e} variant={variant || variants[0]?.id || ''} words={words.trim().toLowerCase()} onChanged={() => void queries.invalidateQueries()} />
             </>
           )}
         </Box>

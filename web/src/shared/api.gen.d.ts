@@ -1988,6 +1988,8 @@ export interface components {
                 low: number;
                 /** Format: double */
                 high: number;
+                /** @description the interval leaves out no link at all */
+                sure: boolean;
                 says: string;
                 /** @description attempts that go against it */
                 outliers: string[];
