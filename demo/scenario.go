@@ -61,7 +61,7 @@ func Scenarios() []Scenario {
 	start := func(c *sim.Camera) { c.From, c.To, c.Span, c.Distance, c.Height = -0.4, 1.25, 5.7, 16, 1.0 }
 	list := []Scenario{
 		clip("start-clean", "sprint-start", "", woman(1.72, l), 0, nil, "side-open", 240, start),
-		clip("start-open-knee-late-arm", "sprint-start", "", man(1.80, r), 0, two("front-knee-open", 1, "late-lead-arm", 0.7), "side-open", 240, start),
+		clip("start-open-knee-late-arm", "sprint-start", "", man(1.80, r), 0, two("front-knee-open", 0.7, "late-lead-arm", 0.7), "side-open", 240, start),
 		clip("running-easy", "running", "easy", woman(1.68, r), 21, nil, "side-open", 120, nil),
 		clip("running-over-stride", "running", "easy", man(1.79, l), 22, faults("over-stride", 0.8), "side-open", 120, window(-0.1, 0.85)),
 		clip("hammer-clean-back", "hammer", "four-heel", man(1.86, r), 31, nil, "back", 120, window(0, 2.4)),
@@ -77,7 +77,7 @@ func Scenarios() []Scenario {
 		clip("rotational-clean", "shot-rotational", "", man(1.91, l), 54, nil, "back", 120, window(-0.25, 1.05)),
 		clip("rotational-jump-up", "shot-rotational", "", woman(1.79, r), 55, faults("jump-up", 0.8), "back", 120, window(-0.25, 1.05)),
 		clip("javelin-clean", "javelin", "forward", woman(1.73, r), 61, nil, "side-open", 120, func(c *sim.Camera) { c.Pan, c.Shake, c.Span = true, 0.10, 6.1 }),
-		clip("javelin-soft-block", "javelin", "across", man(1.85, l), 62, faults("soft-block", 0.8), "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Span = -0.6, 0.45, 8.2 }),
+		clip("javelin-soft-block", "javelin", "across", man(1.85, l), 62, faults("soft-block", 0.5), "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Span = -0.6, 0.45, 8.2 }),
 		clip("long-jump-hitch", "long-jump", "hitch-1", man(1.84, r), 71, nil, "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Pan, c.Span, c.Shake = -0.45, 1.1, true, 5.2, 0.08 }),
 		clip("long-jump-early-drop", "long-jump", "hang", woman(1.70, l), 72, faults("early-drop", 0.8), "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Pan, c.Span = -0.45, 1.1, true, 5.6 }),
 		clip("high-jump-clean", "high-jump", "speed", woman(1.78, l), 81, nil, "side-open", 120, func(c *sim.Camera) { c.From, c.To, c.Span = -0.32, 1.0, 7.3 }),

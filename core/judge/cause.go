@@ -17,7 +17,7 @@ const (
 	again = 0.9
 	// accounts is the share of a fault's strength that a cause must bring about,
 	// or the fault may be a root itself.
-	accounts = 0.4
+	accounts = 0.5
 )
 
 // Root is an early fault that explains later ones.
@@ -40,8 +40,8 @@ type Effect struct {
 }
 
 // node is a present fault in one turn or stride. Its strength is its part of the
-// finding's, so that a fault of every turn weighs no more than one of a moment,
-// as far as its evidence was seen.
+// finding's, so that a fault of every turn weighs no more than one of a moment;
+// what rests on half of its evidence weighs three quarters.
 type node struct {
 	fault    string
 	n, when  int // the round, and the place of its key position on the ladder
@@ -127,7 +127,7 @@ func lay(e playbook.Event, findings []Finding) chain {
 				present++
 			}
 		}
-		weight := cmp.Or(def.Weight, 1) * f.Certainty / float64(max(1, present))
+		weight := cmp.Or(def.Weight, 1) * (1 + f.Certainty) / 2 / float64(max(1, present))
 		for _, r := range f.Rounds {
 			if r.State == Present {
 				g.nodes = append(g.nodes, node{fault: f.Fault, n: r.N, when: when[r.At], strength: weight * r.Strength})

@@ -40,6 +40,7 @@ type Judged struct {
 	Why     string         `json:"why,omitempty"`    // what would settle it
 	Own     *Own           `json:"own,omitempty"`    // the athlete's own best
 	Beside  string         `json:"beside,omitempty"` // against the own best, in words
+	OwnBand *playbook.Band `json:"ownBand,omitempty"` // what the own best would make of the band
 }
 
 // Reading is all that the app makes of an attempt before the coach decides.
@@ -88,8 +89,31 @@ func (c Case) verdict(e playbook.Event, v measure.Value) Judged {
 	}
 	if own, has := c.Own[v.Key]; has && v.Known() {
 		j.Own, j.Beside = &own, own.beside(v)
+		if ok && own.N >= leastOwn {
+			r := own.Range(b)
+			j.OwnBand = &r
+		}
 	}
 	return j
+}
+
+// leastOwn is how many best attempts make a range.
+const leastOwn = 2
+
+// Range is a band drawn round the athlete's own best attempts: their mean within
+// twice their spread, on the sides on which the band has an edge. It is for the
+// same place, level, sex, school and variant.
+func (o Own) Range(b playbook.Band) playbook.Band {
+	reach := 2 * o.U * math.Sqrt(float64(o.N))
+	edge := func(was *float64, v float64) *float64 {
+		if was == nil {
+			return nil
+		}
+		return &v
+	}
+	b.Low, b.High = edge(b.Low, o.Value-reach), edge(b.High, o.Value+reach)
+	b.Aim, b.Class, b.Source = nil, "C", fmt.Sprintf("own best of %d attempts", o.N)
+	return b
 }
 
 // beside says how a value stands to the athlete's own best.

@@ -234,3 +234,15 @@ func TestNothingMeasuredSaysSo(t *testing.T) {
 		t.Errorf("the sentence: %s", r.Sentence)
 	}
 }
+
+// The own best's range stands for the band: as many edges, about the mean, as
+// wide as the attempts spread.
+func TestTheOwnBestMakesABand(t *testing.T) {
+	o := Own{Value: 97, U: 1, N: 4} // the four spread by 2
+	if b := o.Range(between(88, 105)); *b.Low != 93 || *b.High != 101 || b.Source != "own best of 4 attempts" {
+		t.Errorf("of two sides: %v to %v, %s", *b.Low, *b.High, b.Source)
+	}
+	if b := o.Range(atLeast(160)); *b.Low != 93 || b.High != nil {
+		t.Errorf("of one side: %+v", b)
+	}
+}

@@ -259,6 +259,9 @@ func incline(pts []r2.Vec) float64 {
 // heldWithin is how far a held limb may turn, degrees.
 const heldWithin = 15
 
+// heldU is how well the instant of a limb's turning is read off a noisy path, s.
+const heldU = 0.018
+
 func held(p *probe) float64 {
 	path := p.path(p.place, p.stamp(1), p.measure.Points...)
 	if len(path) == 0 {
@@ -269,7 +272,7 @@ func held(p *probe) float64 {
 	for i := 1; i < len(path); i++ {
 		if a, b := off(path[i-1]), off(path[i]); b >= heldWithin {
 			t := path[i-1].t + (heldWithin-a)/(b-a)*(path[i].t-path[i-1].t) - path[0].t
-			return t + p.input(plain("turn of the limb, read off"), 0, math.Hypot(0.03, 0.7*(path[i].t-path[i-1].t)))
+			return t + p.input(plain("turn of the limb, read off"), 0, math.Hypot(heldU, 0.7*(path[i].t-path[i-1].t)))
 		}
 	}
 	return path[len(path)-1].t - path[0].t

@@ -154,7 +154,7 @@ func (pr *Proportions) arm3(f *figure, s side, v *[channels]float64) {
 	l := &f.limb[s]
 	flex, out, turn := v[s.of(armFlexR)], v[s.of(armOutR)], v[s.of(armTurnR)]
 	upper := f.chest.out(hanging(s, flex, out))
-	ahead := about(square(f.chest.out(r3.Vec{X: cos(flex), Z: sin(flex)}), upper), upper, -s.sign()*turn)
+	ahead := about(square(f.chest.out(r3.Vec{X: cos(flex), Z: sin(flex)}), upper), upper, s.sign()*turn)
 	open := 180 - v[s.of(elbowR)]
 	fore := r3.Add(r3.Scale(cos(open), upper), r3.Scale(sin(open), ahead))
 	back := open - v[s.of(handBendR)]

@@ -21,7 +21,7 @@ func shotGlide() discipline {
 			}
 		},
 		faults: map[string]change{
-			"hop-up": {"hop": 0.10, "glide-time": 0.10, "push-knee-down": 12, "land-gap": 0.02}, "slow-feet": {"land-gap": 0.11, "facing": 14}, "early-open": {"facing": 72, "separation": -24},
+			"hop-up": {"hop": 0.15, "glide-time": 0.14, "push-knee-down": 18, "land-gap": 0.02}, "slow-feet": {"land-gap": 0.11, "facing": 14}, "early-open": {"facing": 72, "separation": -24},
 			"foot-not-under": {"push-azimuth": -76}, "straight-landing": {"push-knee-down": 52, "push-knee-power": 14, "front-knee@free-down": 12}, "soft-front": {"front-knee": -52, "front-knee@free-down": -8},
 			"bent-over": {"trunk-release": 39}, "throwing-arm-early": {"arm-early": 0.18}, "pirouette-reverse": {"reverse-turn": 130}, "fall-back": {"behind": 0.24},
 		},

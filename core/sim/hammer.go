@@ -76,7 +76,7 @@ func hammerKnobs(w Want) []knob {
 func hammerFaults(winds bool) map[string]change {
 	f := map[string]change{
 		"loose-entry":         {"separation#1": -40, "radius#1": -0.17, "drag#1": 8},
-		"stiff-legs":          {"legs": 38},
+		"stiff-legs":          {"legs": 46},
 		"knee-collapse-entry": {"push-knee-collapse": 60, "hang": 0.04},
 		"early-off":           {"off-azimuth@off#1": -44, "catch-azimuth@down#1": 10},
 		"hang-back":           {"hang": 0.22},
@@ -90,7 +90,7 @@ func hammerFaults(winds bool) map[string]change {
 		"straight-pivot-leg":  {"pivot-knee": 50},
 		"early-release":       {"release-azimuth@release": -32},
 		"late-release":        {"release-azimuth@release": 32},
-		"drag-release":        {"trunk-bend": 58, "drag#3": 8, "drag#4": 8},
+		"drag-release":        {"trunk-bend": 62, "drag#3": 8, "drag#4": 8},
 		"fall-off":            {"recovery-side": 1.1},
 	}
 	if winds {

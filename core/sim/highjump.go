@@ -32,15 +32,15 @@ func highJump() discipline {
 			}
 			return []knob{
 				free("approach-speed", v, 0.08, 4, 8.4), free("radius", r, 0.15, 5, 14), free("angle-to-bar", 38, 1, 20, 60), free("lean-kept", 1, 0.02, 0, 1.3), free("waist", 0, 0.6, -6, 50), free("pen-offset", 0.06, 0.02, -0.2, 0.5),
-				free("pen-knee", 153, 1.5, 100, 170), free("plant-ahead", 48, 1, 10, 75), free("trunk-back", 11, 1, -15, 30), free("plant-knee", 170, 1, 145, 176), free("give", least, 1, 0, 40), free("contact", contact, 0.002, 0.11, 0.26),
+				free("pen-knee", 153, 1.5, 76, 170), free("plant-ahead", 48, 1, 10, 75), free("trunk-back", 11, 1, -15, 30), free("plant-knee", 170, 1, 145, 176), free("give", least, 1, 0, 54), free("contact", contact, 0.002, 0.11, 0.26),
 				held("foot-direction@plant", 8, 2, -20, 60, 2), free("strike", -16, 2, -30, 30), free("toe-to-bar", 0.92, 0.02, 0.5, 1.4), held("rise@take-off", up, 0.04, 1.8, 5, 0.05), held("peak-past-bar@peak", 0.03, 0.02, -0.6, 0.9, 0.05),
 				free("free-thigh", 88, 2, 30, 110), free("knee-from-bar", -10, 2, -40, 60), free("arch", 1, 0.03, -0.6, 1.4), free("speed-out", 3.5, 0.06, 1.5, 5.5),
 			}
 		},
 		faults: map[string]change{
-			"straightened-before-plant": {"lean-kept": -0.95, "peak-past-bar@peak": 0.12}, "foot-under": {"plant-ahead": -24, "trunk-back": -8, "rise@take-off": -0.35, "peak-past-bar@peak": 0.10, "speed-out": 0.7},
-			"squat-penultimate": {"pen-knee": -62, "rise@take-off": -0.25}, "flat-plant": {"strike": 30, "rise@take-off": -0.12}, "parallel-foot": {"foot-direction@plant": 44},
-			"waist-bend": {"waist": 40}, "knee-collapse": {"give": 31, "contact": 0.02, "rise@take-off": -0.3}, "knee-into-bar": {"knee-from-bar": 44},
+			"straightened-before-plant": {"lean-kept": -0.95, "peak-past-bar@peak": 0.12}, "foot-under": {"plant-ahead": -30, "trunk-back": -8, "rise@take-off": -0.35, "peak-past-bar@peak": 0.10, "speed-out": 0.7},
+			"squat-penultimate": {"pen-knee": -72, "rise@take-off": -0.25}, "flat-plant": {"strike": 36, "rise@take-off": -0.12}, "parallel-foot": {"foot-direction@plant": 44},
+			"waist-bend": {"waist": 41}, "knee-collapse": {"give": 43, "contact": 0.02, "rise@take-off": -0.3}, "knee-into-bar": {"knee-from-bar": 44},
 			"early-look": {"arch": -1.5}, "jump-into-bar": {"peak-past-bar@peak": 0.46},
 		},
 		lay: layHighJump, measure: measureHighJump,
@@ -132,6 +132,12 @@ func layHighJump(p *plan) {
 	}
 	var feet []stride
 	for i, q := range list {
+		roll := q.lean
+		waist := p.get("waist")
+		if i < len(list)-2 {
+			waist *= smooth(roll / 10)
+		}
+		q.lean -= 0.27 * waist // the legs stay upright under a trunk that bends
 		at, yaw := path.at(q.s)
 		leave, after := path.at(q.s + v*(q.to-q.td))
 		mid := (yaw + after) / 2
@@ -149,9 +155,7 @@ func layHighJump(p *plan) {
 			next = list[i+1].td
 		}
 		p.fly(q.to, next)
-		roll := q.lean
 		g := q.foot.sign()
-		waist := p.get("waist") * smooth(roll/10)
 		p.at(q.td, values{hipYaw: yaw - g*5, chestYaw: yaw + g*8, hipRoll: roll - 0.4*waist, chestRoll: roll + waist, hipPitch: 5, chestPitch: 5, headYaw: -10, headRoll: -0.5 * roll})
 		p.at(q.to, values{hipYaw: after, chestYaw: after})
 	}

@@ -23,15 +23,15 @@ func javelin() discipline {
 			}
 			return []knob{
 				free("approach-speed", v*k, 0.08, 3, 7), free("speed-kept", 95, 0.8, 60, 104), free("touchdown-distance", 12, 1.2, -5, 55), free("impulse", 0.205, 0.005, 0.08, 0.32), free("two-foot-gap", 0.165, 0.005, 0.08, 0.36), free("delivery", 0.128, 0.003, 0.08, 0.25),
-				free("push-foot", foot, 4, 60, 180), free("front-lead", 0, 1.2, -45, 15), free("drive", 0, 1.5, -10, 45), free("trunk-push", -17, 1, -40, 15), free("trunk-block", -12, 1, -35, 20), free("block-knee", 170, 1, 130, 177), free("block-give", 2, 1, -4, 60),
-				free("hip-lead", 34, 2, -10, 65), free("arm", 158, 2, 80, 174), free("hand-height", 0.10, 0.015, -0.4, 0.4), free("pull", 2, 0.7, -20, 40), free("yaw", 0, 1, -20, 20), free("elbow-low", 0, 2, -10, 75), free("side-lean", 9, 1, -10, 50), free("falls", 0, 0.03, -0.4, 0.9),
+				free("push-foot", foot, 4, 60, 180), free("front-lead", 0, 1.2, -45, 15), free("drive", 0, 1.5, -10, 52), free("trunk-push", -17, 1, -40, 15), free("trunk-block", -12, 1, -35, 20), free("block-knee", 170, 1, 130, 177), free("block-give", 2, 1, -4, 60),
+				free("hip-lead", 34, 2, -10, 65), free("arm", 158, 2, 80, 174), free("hand-height", 0.10, 0.015, -0.4, 0.4), free("pull", 2, 0.7, -20, 40), free("yaw", 0, 1, -20, 20), free("elbow-low", 0, 2, -10, 95), free("side-lean", 9, 1, -10, 50), free("falls", 0, 0.03, -0.4, 0.9),
 				held("release-angle@release", 34, 0.7, 15, 60, 0.8), held("attack@release", 2, 0.8, -15, 30, 1), free("line-distance", 1.9, 0.08, 0.3, 4),
 			}
 		},
 		faults: map[string]change{
 			"casting-foot": {"touchdown-distance": 24, "speed-kept": -3}, "slow-down": {"speed-kept": -20}, "late-front-foot": {"front-lead": -30, "two-foot-gap": 0.11, "speed-kept": -3},
-			"driving-on": {"drive": 40}, "soft-block": {"block-give": 38, "block-knee": -6}, "pulled-down": {"pull": 17, "attack@release": 4}, "short-draw": {"arm": -62, "hand-height": -0.03},
-			"falls-off": {"side-lean": 34, "falls": 0.9}, "low-elbow": {"elbow-low": 57},
+			"driving-on": {"drive": 47}, "soft-block": {"block-give": 50, "block-knee": -6}, "pulled-down": {"pull": 17, "attack@release": 4}, "short-draw": {"arm": -62, "hand-height": -0.03},
+			"falls-off": {"side-lean": 38, "falls": 0.9}, "low-elbow": {"elbow-low": 60},
 		},
 		lay: layJavelin, measure: measureJavelin,
 	}

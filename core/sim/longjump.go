@@ -32,8 +32,8 @@ func longJump() discipline {
 			}
 		},
 		faults: map[string]change{
-			"no-setup": {"pen-knee": 30, "board-td-distance": -12, "take-off-angle@board-to": -3}, "reaching-board": {"board-td-distance": 21, "board-knee": 5, "speed-loss@board-to": 6, "last-ratio": 0.03},
-			"stretching": {"last-ratio": 0.2}, "chopping": {"last-ratio": -0.2, "take-off-angle@board-to": -2}, "lean-back": {"trunk": -21}, "early-drop": {"thigh-hold": -0.10, "free-thigh": -8, "rotation": 8},
+			"no-setup": {"pen-knee": 28, "board-td-distance": -20, "board-knee": 6, "take-off-angle@board-to": -3}, "reaching-board": {"board-td-distance": 27, "board-knee": 5, "speed-loss@board-to": 6, "last-ratio": 0.03},
+			"stretching": {"last-ratio": 0.2}, "chopping": {"last-ratio": -0.2, "take-off-angle@board-to": -2}, "lean-back": {"trunk": -24}, "early-drop": {"thigh-hold": -0.13, "free-thigh": -8, "rotation": 8},
 			"arms-together": {"arms-together": 120, "thigh-hold": -0.02}, "shoulder-drop": {"shoulder-tilt": -18}, "forward-rotation": {"rotation": 75, "heel-reach": -10}, "short-landing": {"heel-reach": -42, "hands": -70}, "over-stepping": {"board-gap": 0.24},
 		},
 		lay: layLongJump, measure: measureLongJump,

@@ -20,18 +20,18 @@ func running() discipline {
 				free("speed", v["speed"]*k, 0.05, 2, 10.5), free("contact", v["contact"]*k, 0.003, 0.08, 0.34), free("flight", v["flight"]*k, 0.003, 0.01, 0.24),
 				free("touchdown-distance", v["touchdown-distance"], 0.8, 5, 50), free("knee", v["knee"], 1, 140, 178), free("trunk-lean", v["trunk-lean"], 0.6, -10, 25),
 				free("fold", v["fold"], 2, 30, 130), free("lift", v["lift"], 2, 20, 90), free("strike", -6, 2, -25, 15),
-				free("lean-from-ankle", 0, 0, -6, 12), free("hip-behind", 0, 0, -8, 14), free("upper-back", 0, 0.5, -30, 25), free("shrug", 0, 0.2, 0, 12),
-				free("hands", 0, 1, -10, 50), free("cross", 0, 1, -10, 60), free("twist", 10, 0.8, 2, 40), free("pelvic-drop", 4, 0.4, 0, 18), free("asymmetry", 0, 0.4, 0, 40), free("wide", 0.045, 0.004, -0.06, 0.15),
+				free("lean-from-ankle", 0, 0, -6, 12), free("hip-behind", 0, 0, -8, 22), free("upper-back", 0, 0.5, -32, 28), free("shrug", 0, 0.2, 0, 12),
+				free("hands", 0, 1, -10, 50), free("cross", 0, 1, -10, 80), free("twist", 10, 0.8, 2, 40), free("pelvic-drop", 4, 0.4, 0, 20), free("asymmetry", 0, 0.4, 0, 40), free("wide", 0.045, 0.004, -0.06, 0.15),
 			}
 		},
 		faults: map[string]change{
 			"over-stride": {"touchdown-distance": 20, "knee": 9, "contact": 0.012, "strike": -10},
 			"bounce":      {"flight": 0.11},
-			"seated":      {"hip-behind": 18, "trunk-lean": 8, "upper-back": 24, "touchdown-distance": 3},
-			"chest-lift":  {"upper-back": -20},
-			"torso-twist": {"twist": 17, "cross": 45},
+			"seated":      {"hip-behind": 20, "trunk-lean": 8, "upper-back": 24, "touchdown-distance": 3},
+			"chest-lift":  {"upper-back": -22},
+			"torso-twist": {"twist": 18, "cross": 62},
 			"high-arms":   {"shrug": 8, "hands": 40},
-			"pelvic-drop": {"pelvic-drop": 11},
+			"pelvic-drop": {"pelvic-drop": 14},
 			"asymmetry":   {"asymmetry": 24},
 		},
 		lay: layRunning, measure: measureRunning,
@@ -109,6 +109,7 @@ func (p *plan) swayAndPump(feet []stride) {
 	arms.elbowFront -= p.get("hands") * 0.55
 	arms.elbowBack -= p.get("hands") * 0.7
 	arms.in += p.get("cross")
+	arms.out -= 0.25 * p.get("cross")
 	for _, s := range feet {
 		g := s.foot.sign()
 		twist := p.get("twist")

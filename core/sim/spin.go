@@ -17,14 +17,14 @@ func discus() discipline {
 		id: "discus", variants: []string{"full", "stand"},
 		knobs: func(w Want) []knob {
 			k := append(spinKnobs(w, spinTimes{0.40, 0.07, 0.175, 0.185}), free("orbit-height", 15, 1, -40, 40), free("arm-lag", 18, 1.5, -10, 45), free("arm", 166, 1, 110, 176),
-				free("edge", -6, 2, -30, 40), held("attack@release", -5, 1.5, -30, 30, 1), free("wobble", 2.5, 0.6, 0, 30))
-			return append(k, held("release-angle@release", 36.5, 0.7, 15, 55, 0.8), held("release-azimuth@release", 90, 1.5, 50, 130, 1.5))
+				free("edge", -6, 2, -30, 50), held("attack@release", -5, 1.5, -30, 30, 1), free("wobble", 2.5, 0.6, 0, 30))
+			return append(k, held("release-angle@release", 36.5, 0.7, 15, 55, 0.8), held("release-azimuth@release", 90, 1.5, 50, 130, 1.5), free("up", 0, 1, -6, 40))
 		},
 		faults: withSpinFaults(map[string]change{
-			"low-orbit": {"orbit-height": -44, "wobble": 2}, "straddle": {"squeeze": 40, "lag-foot": 6}, "no-flight": {"flight": -0.052},
-			"long-flight": {"flight": 0.115, "transition": 0.02}, "upper-body-ahead": {"separation": -60, "arm-lag": -10},
-			"early-leg-extension": {"push-knee-power": 48}, "left-ground-early": {"contact-lead": 0.115}, "fall-off": {"finish-tilt": 30},
-			"edge-up": {"edge": 26}, "wobble": {"wobble": 24}, "short-sweep": {"sweep": -44},
+			"low-orbit": {"orbit-height": -44, "wobble": 2}, "straddle": {"squeeze": 52, "lag-foot": 6}, "no-flight": {"flight": -0.053, "squeeze": -8},
+			"long-flight": {"flight": 0.115, "transition": 0.02}, "upper-body-ahead": {"separation": -70, "arm-lag": -10},
+			"early-leg-extension": {"push-knee-power": 48, "feet-line": 0.06}, "left-ground-early": {"contact-lead": 0.115}, "fall-off": {"finish-tilt": 30},
+			"edge-up": {"edge": 45}, "wobble": {"wobble": 24}, "short-sweep": {"sweep": -44},
 		}),
 		lay: laySpin, measure: measureSpin,
 	}
@@ -36,12 +36,12 @@ func shotRotational() discipline {
 		id: "shot-rotational", variants: []string{"full"},
 		knobs: func(w Want) []knob {
 			k := append(spinKnobs(w, spinTimes{0.42, 0.055, 0.165, 0.215}), free("wind-facing", 300, 4, 240, 360), free("wind-dip", 0.03, 0.008, 0, 0.35), free("free-elbow", 158, 3, 60, 176),
-				free("free-arm-open", 0, 4, -60, 140), free("wrap-bend", 0, 1, -10, 60), free("elbow-drop", 0, 1.5, -10, 70), free("backing", 0, 0.008, -0.1, 0.3))
-			return append(k, held("release-angle@release", 35, 0.8, 15, 55, 1.5), free("aim", 180, 3, 140, 220))
+				free("free-arm-open", 0, 4, -60, 160), free("wrap-bend", 0, 1, -10, 60), free("elbow-drop", 0, 1.5, -10, 70), free("backing", 0, 0.008, -0.1, 0.3))
+			return append(k, held("release-angle@release", 35, 0.8, 15, 55, 1.5), free("aim", 180, 3, 140, 220), free("up", 0, 1, -6, 40))
 		},
 		faults: withSpinFaults(map[string]change{
 			"up-down": {"wind-dip": 0.16, "free-elbow": -12}, "late-free-arm": {"free-elbow": -74}, "short-flat-sweep": {"sweep": -44}, "backing-in": {"backing": 0.14},
-			"early-open": {"free-arm-open": 95, "separation": -12}, "re-wrap-bent": {"wrap-bend": 56}, "elbow-drop": {"elbow-drop": 58},
+			"early-open": {"free-arm-open": 130, "separation": -12}, "re-wrap-bent": {"wrap-bend": 56}, "elbow-drop": {"elbow-drop": 58},
 		}),
 		lay: laySpin, measure: measureSpin,
 	}
@@ -63,7 +63,7 @@ func spinKnobs(w Want, t spinTimes) []knob {
 	return []knob{
 		free("entry-ss", t.entry*slow, 0.01, 0.2, 0.8), free("flight", t.flight, 0.004, 0.008, 0.3), free("transition", t.transition*slow, 0.006, 0.06, 0.45), free("delivery", t.delivery*slow, 0.005, 0.1, 0.4),
 		free("pivot-azimuth", 168, 4, 90, 260), free("push-azimuth-down", landing, 4, 220, 350), free("push-azimuth-power", power, 4, 290, 420),
-		free("sweep", 50, 1.5, 4, 65), free("squeeze", 0, 2, -8, 50), free("under", 0.02, 0.01, -0.2, 0.3), free("lag-foot", 0, 1.5, -10, 45),
+		free("sweep", 50, 1.5, 4, 65), free("squeeze", 0, 2, -12, 60), free("under", 0.02, 0.01, -0.2, 0.3), free("lag-foot", 0, 1.5, -10, 45),
 		free("separation", 52, 2, -20, 90), free("push-knee-down", 128, 1.5, 100, 170), free("push-knee-power", 124, 1.5, 95, 172), free("block-knee", 168, 1, 110, 176),
 		free("trunk-lean", -15, 1, -45, 30), free("finish-lean", -3, 1, -30, 30), free("entry-tilt", 0, 1.5, -30, 40), free("finish-tilt", 0, 1.5, -20, 45),
 		free("hips-back", 0, 0.006, -0.1, 0.25), free("feet-line", 0.07, 0.012, -0.3, 0.35), free("contact-lead", -0.025, 0.003, -0.1, 0.16), free("off-line", 0, 0.02, -0.5, 0.5),
@@ -77,8 +77,8 @@ func withSpinFaults(own map[string]change) map[string]change {
 		"over-rotated-pivot":  {"pivot-azimuth": 68, "off-line": -0.08},
 		"under-rotated-pivot": {"pivot-azimuth": -62, "off-line": 0.06},
 		"blocked-hips":        {"feet-line": -0.22},
-		"jump-up":             {"push-knee-power": 40, "push-knee-down": 14},
-		"late-pivot-foot":     {"transition": 0.12, "lag-foot": 24, "separation": -14},
+		"jump-up":             {"push-knee-power": 44, "push-knee-down": 8, "up": 40, "feet-line": 0.09},
+		"late-pivot-foot":     {"transition": 0.12, "lag-foot": 36, "separation": -14},
 	} {
 		if _, ok := own[id]; !ok {
 			own[id] = c
@@ -156,11 +156,12 @@ func laySpin(p *plan) {
 	var inf = math.Inf(1)
 	pushHold := hold{foot: right, from: pushDown, to: pushUp, at: middle, pins: []pin{{pushDown, ball}},
 		yaw:   yaw(knot{pushDown, pushYawDown}, knot{pivotDown, pushYawPower}, knot{pivotDown + 0.6*(release-pivotDown), pushYawPower + 75}, knot{release, pushYawPower + 128}),
-		pitch: newTrack(knot{pushDown, 20}, knot{pivotDown, 22}, knot{between(pivotDown, release, 0.6), 34}, knot{pushUp, 60})}
+		pitch: newTrack(knot{pushDown, 20}, knot{pivotDown, 22 + p.get("up")}, knot{between(pivotDown, release, 0.6), 34}, knot{pushUp, 60})}
 	pivotHold := hold{foot: left, from: pivotDown, to: pivotUp, at: frontAt, pins: []pin{{pivotDown, ball}},
 		yaw:   yaw(knot{pivotDown, 462}, knot{between(pivotDown, release, 0.5), 472}, knot{release, 506}, knot{pivotUp + 0.02, 512}),
 		pitch: newTrack(knot{pivotDown, 16}, knot{pivotDown + 0.05, 0}, knot{between(pivotDown, release, 0.7), 0}, knot{pivotUp, 46})}
 	if stand {
+		pushHold.at = r3.Sub(ballAt, r3.Scale(pr.BallAhead, toward(pushYawPower)))
 		pushHold.from, pushHold.to, pivotHold.to = math.Inf(-1), inf, inf
 		pushHold.pins[0].t = 0
 		pushHold.yaw = yaw(knot{wind, pushYawPower - 6}, knot{pivotDown, pushYawPower}, knot{release, pushYawPower + 128}, knot{release + 0.3, pushYawPower + 150})
@@ -190,7 +191,7 @@ func laySpin(p *plan) {
 		}
 		d := pivotDown - pivotOff
 		p.step(left, pivotOff, pivotDown,
-			legKnot{pivotOff + 0.30*d, tucked - 0.9*lag, -1 + sq, 0, 84, 34}, legKnot{pivotOff + 0.66*d, 22 - lag, 14 + 0.6*sq, 0, 106 - 0.6*lag, 12})
+			legKnot{pivotOff + 0.30*d, tucked - 0.5*lag, -1 + sq, 0, 84 - 0.8*lag, 34}, legKnot{pivotOff + 0.66*d, 22 - lag, 14 + 0.6*sq, 0, 106 - 0.6*lag, 12})
 		p.step(right, pushUp, reverse, legKnot{between(pushUp, reverse, 0.45), 6, 14, 0, 128, 34})
 		p.step(left, pivotUp, p.end+0.4, legKnot{between(pivotUp, p.end, 0.35), -16, 12, 0, 120, 34}, legKnot{p.end + 0.4, -34, 20, 0, 140, 30})
 		p.fly(pivotOff, pushDown)

@@ -27,17 +27,17 @@ func sprintStart() discipline {
 			}
 		},
 		faults: map[string]change{
-			"front-knee-open":     {"front-knee@set": 22, "rear-knee@set": 5, "hip-over-shoulder@set": 2, "front-leg-extension@block-exit": -18, "exit-velocity@td1": -0.35},
+			"front-knee-open":     {"front-knee@set": 26, "rear-knee@set": 5, "hip-over-shoulder@set": 2, "front-leg-extension@block-exit": -18, "exit-velocity@td1": -0.35},
 			"front-knee-closed":   {"front-knee@set": -18, "hip-over-shoulder@set": -17, "block-time": 0.03, "exit-velocity@td1": -0.35},
-			"set-too-far-forward": {"hand-load@set": 0.16, "rear-push": -0.02},
-			"head-up":             {"head": 56, "first-line": 2},
+			"set-too-far-forward": {"hand-load@set": 0.20, "rear-push": -0.02},
+			"head-up":             {"head": 66, "first-line": 2},
 			"late-lead-arm":       {"lead-arm-lag": 0.070, "exit-velocity@td1": -0.15},
-			"rear-block-unloaded": {"rear-push": -0.09, "rear-knee@set": 18, "exit-velocity@td1": -0.25},
+			"rear-block-unloaded": {"rear-push": -0.09, "rear-knee@set": 26, "exit-velocity@td1": -0.25},
 			"weak-exit":           {"front-leg-extension@block-exit": -28, "exit-velocity@td1": -0.9},
-			"early-upright":       {"first-line": 11, "line-rise": 1},
+			"early-upright":       {"first-line": 14, "line-rise": 1},
 			"high-heel-recovery":  {"recovery": 40},
-			"overreach-early":     {"toe-ahead@td1": 0.28, "toe-ahead@td2": 0.26, "knee-td1": 30, "paw": 6},
-			"stumble":             {"exit-line@block-exit": -11, "toe-ahead@td1": -0.17, "toe-ahead@td2": -0.06, "first-line": -7, "line-rise": -1},
+			"overreach-early":     {"toe-ahead@td1": 0.28, "toe-ahead@td2": 0.26, "knee-td1": 30, "paw": 12, "contact#1": 0.07, "contact#2": 0.05, "first-line": -4},
+			"stumble":             {"exit-line@block-exit": -13, "toe-ahead@td1": -0.19, "toe-ahead@td2": -0.08, "first-line": -9, "line-rise": -1, "recovery": -6},
 		},
 		lay: layStart, measure: measureStart, sampled: sampledStart,
 	}
@@ -147,6 +147,7 @@ func layStart(p *plan) {
 
 	// steps
 	v := p.get("exit-velocity@td1")
+	longer := math.Pow(3.3*math.Sqrt(p.who.HeightM/usual)/v, 0.5) // the slower, the longer on the ground
 	at := off
 	t := exit
 	incl = exitTrunk
@@ -160,7 +161,7 @@ func layStart(p *plan) {
 	for i := range startSteps {
 		tc, tf, toeAhead := contacts[i], flights[i], toes[i]*p.who.HeightM/usual
 		if i < 3 {
-			tc, tf, toeAhead = p.nth("contact", i+1), p.nth("flight", i+1), p.get(fmt.Sprintf("toe-ahead@td%d", i+1))
+			tc, tf, toeAhead = longer*p.nth("contact", i+1), p.nth("flight", i+1), p.get(fmt.Sprintf("toe-ahead@td%d", i+1))
 		}
 		rise := p.get("line-rise")
 		if i == 0 {

@@ -29,13 +29,13 @@ func poleVault() discipline {
 			return []knob{
 				free("approach-speed", v, 0.08, 4, 10), free("speed-kept", 98.5, 0.5, 60, 106), free("last-flight", 0.088, 0.003, 0.03, 0.2), free("grip", grip, 0.03, 2.8, 5.1), held("hand@pen-td", 0.86, 0.06, -1.8, 1.6, 0.06), free("plant-delay", 0, 0.004, -0.03, 0.16),
 				free("arm-drop", 0, 0.006, 0, 0.16), held("take-off-foot@take-off", 0.04, 0.02, -0.5, 0.8, 0.03), free("early", 0, 0.008, -0.1, 0.45), free("knee-delay", 0, 0.003, -0.03, 0.1), held("take-off-angle@take-off", 17.5, 0.5, 4, 30, 1), free("contact", 0.118, 0.002, 0.09, 0.2),
-				held("trunk@take-off", -1, 0.8, -35, 20, 1), free("extension", 171, 0.8, 130, 176), free("free-thigh", 82, 2, 20, 105), free("swing", 1, 0.012, 0.5, 1.1), free("tuck", 0, 1, -5, 80), free("row", 0, 0.006, 0, 0.35),
+				held("trunk@take-off", -1, 0.8, -35, 20, 1), free("extension", 171, 0.8, 130, 176), free("free-thigh", 82, 2, 20, 105), free("swing", 1, 0.012, 0.5, 1.1), free("tuck", 0, 1, -5, 80), free("row", 0, 0.006, 0, 0.40),
 			}
 		},
 		faults: map[string]change{
-			"late-plant": {"hand@pen-td": -1.35, "plant-delay": 0.055, "arm-drop": 0.02}, "low-arm": {"arm-drop": 0.14}, "under": {"take-off-foot@take-off": 0.36, "early": 0.12},
-			"early-bend": {"early": 0.34, "knee-delay": 0.05}, "lean-back": {"trunk@take-off": -22}, "speed-drop": {"speed-kept": -15, "last-flight": 0.03},
-			"passive-swing": {"swing": -0.58}, "early-tuck": {"tuck": 62}, "rowing": {"row": 0.26},
+			"late-plant": {"hand@pen-td": -1.35, "plant-delay": 0.055, "arm-drop": 0.02}, "low-arm": {"arm-drop": 0.13}, "under": {"take-off-foot@take-off": 0.36, "early": 0.12},
+			"early-bend": {"early": 0.34, "knee-delay": 0.05}, "lean-back": {"trunk@take-off": -22}, "speed-drop": {"speed-kept": -16.5, "last-flight": 0.03},
+			"passive-swing": {"swing": -0.58}, "early-tuck": {"tuck": 66}, "rowing": {"row": 0.30},
 		},
 		lay: layVault, measure: measureVault,
 	}
@@ -301,7 +301,8 @@ func (o *pole) grips(p *plan) {
 		low, dir := below(m, t, hand)
 		up := mix(r3.Vec{X: 0.3, Z: 0.95}, dir, smooth((t+0.3)/0.3))
 		wrist := r3.Sub(hand, r3.Scale(pr.Hand, r3.Unit(up)))
-		pr.grasp(f, right, wrist, f.chest.out(r3.Vec{X: -0.1, Y: -1, Z: -0.5}), r3.Sub(hand, wrist), 1)
+		elbow := mix(r3.Vec{X: -0.1, Y: -1, Z: -0.5}, r3.Vec{X: 0.85, Y: -0.5, Z: -0.3}, smooth((t+0.28)/0.16)) // ahead, once the hand is above the head
+		pr.grasp(f, right, wrist, f.chest.out(elbow), r3.Sub(hand, wrist), 1)
 		l := &f.limb[left]
 		to := r3.Unit(r3.Sub(low, l.shoulder))
 		wrist = r3.Sub(low, r3.Scale(pr.Hand, to))

@@ -23,7 +23,7 @@ import (
 // opposites are faults that no athlete has at once.
 var opposites = [][2]string{
 	{"front-knee-open", "front-knee-closed"}, {"stumble", "early-upright"}, {"over-rotated-pivot", "under-rotated-pivot"}, {"no-flight", "long-flight"}, {"early-release", "late-release"},
-	{"stretching", "chopping"}, {"seated", "chest-lift"}, {"no-setup", "drops-too-deep"}, {"stiff-legs", "knee-collapse-entry"}, {"foot-under", "parallel-foot"}, {"short-winds", "opened-winds"},
+	{"stretching", "chopping"}, {"seated", "chest-lift"}, {"no-setup", "drops-too-deep"}, {"stiff-legs", "knee-collapse-entry"}, {"no-setup", "reaching-board"}, {"foot-under", "parallel-foot"}, {"short-winds", "opened-winds"},
 }
 
 // patient is a simulated attempt with faults put into it.
@@ -128,7 +128,11 @@ func (p patient) film(t testing.TB, view string) take {
 		c.From, c.To = math.Inf(1), math.Inf(-1)
 		for _, k := range p.book.Keys {
 			if s, ok := m.Stamps[k.ID]; ok {
-				c.From, c.To = math.Min(c.From, s-0.1), math.Max(c.To, s+0.15)
+				before := 0.1
+				if k.Repeats == "wind" { // its orbit is read over the whole of it
+					before = 0.6
+				}
+				c.From, c.To = math.Min(c.From, s-before), math.Max(c.To, s+0.15)
 			}
 		}
 		if view != "overhead" {

@@ -2166,6 +2166,7 @@ export interface components {
             };
             /** @description against the own best */
             beside?: string;
+            ownBand?: components["schemas"]["Band"];
             aim?: string;
             why?: string;
         };

@@ -1,7 +1,10 @@
 import { Box, Flex, Text, Textarea, chakra } from '@chakra-ui/react'
 import { useState } from 'react'
+import { useQueryClient } from '@tanstack/react-query'
+import { v7 as newId } from 'uuid'
+import { range, useChanges } from '../../playbook/Bands'
 import { Act } from '../../shared/Act'
-import type { Judged, Reading } from '../../shared/client'
+import { ask, client, type Judged, type Reading, type Schemas } from '../../shared/client'
 import { known } from '../../shared/format'
 import { Gauge, Number_, Pill, Shape } from '../../shared/Verdict'
 import { Derivation } from '../Derivation'
@@ -75,8 +78,38 @@ function Line({ desk, v, open }: { desk: Desk; v: Judged; open: boolean }) {
         {v.band && <Gauge v={v} />}
         {v.beside && <Text fontSize="12.5px" color="soft">{v.beside}</Text>}
       </chakra.button>
+      {open && v.ownBand && <ByOwn desk={desk} v={v} own={v.ownBand} />}
       {open && <Derivation v={v} />}
     </Box>
+  )
+}
+
+/** Holds a measure of this athlete against the own best instead of the playbook's band, and back. */
+function ByOwn({ desk, v, own }: { desk: Desk; v: Judged; own: NonNullable<Judged['ownBand']> }) {
+  const changes = useChanges(desk.event.id)
+  const queries = useQueryClient()
+  const [error, setError] = useState('')
+  const athlete = desk.bench.athlete.id
+  const was = changes.data?.now.find((c) => c.scope === 'athlete' && c.value === athlete)
+  const same = (b: typeof own) => (['at', 'level', 'sex', 'school', 'variant'] as const).every((k) => b[k] === own[k])
+  const set = was?.patch.bands?.find((c) => c.measure === v.measure && same(c.band))
+  const keep = async (bands: NonNullable<Schemas['Patch']['bands']>) => {
+    try {
+      await ask(client.POST('/api/playbook/{event}/changes', { params: { path: { event: desk.event.id } }, body: { id: newId(), on: was?.id, scope: 'athlete', value: athlete, yaml: '', patch: { ...was?.patch, bands } } }))
+      setError('')
+      await Promise.all([changes.refetch(), queries.invalidateQueries({ queryKey: ['reading'] }), queries.invalidateQueries({ queryKey: ['playbook'] })])
+    } catch (err) {
+      setError((err as Error).message)
+    }
+  }
+  const others = (was?.patch.bands ?? []).filter((c) => c !== set)
+  if (!changes.data) return null
+  return (
+    <Flex align="center" gap="8px" wrap="wrap" fontSize="12.5px" pb="4px">
+      {set ? <Text color="soft" flex="1">Held against a band for {desk.bench.athlete.name} alone.</Text> : <Text color="soft" flex="1">The own best would be {range(own, v.unit)}.</Text>}
+      <Act h="32px" onClick={() => keep(set ? others : [...others, { measure: v.measure, band: own }])}>{set ? 'Back to the playbook’s band' : 'Hold against the own best'}</Act>
+      {error && <Text role="alert" color="plum" fontWeight="600" w="100%">{error}</Text>}
+    </Flex>
   )
 }
 
