@@ -29,8 +29,10 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
 
 	"neokinema/playbook"
+	"neokinema/server/postgres"
 	"neokinema/server/reading"
 	"neokinema/server/store"
 	"neokinema/test/drive"
@@ -107,7 +109,7 @@ func run(program, out, only string) error {
 	for _, part := range []struct {
 		name    string
 		measure func(string) error
-	}{{"frames", b.frames}, {"reading", b.reading}, {"stepping", b.stepping}, {"redrawing", b.redrawing}, {"long", b.long}, {"decoding", b.decoding}, {"upload", b.upload}} {
+	}{{"frames", b.frames}, {"reading", b.reading}, {"stepping", b.stepping}, {"redrawing", b.redrawing}, {"anew", b.anew}, {"long", b.long}, {"decoding", b.decoding}, {"upload", b.upload}} {
 		if only != "" && only != part.name {
 			continue
 		}
@@ -424,6 +426,87 @@ func (b *bench) reading(string) error {
 	b.note(m < 20, "the same over HTTP, with the database before and after", "median under 20 ms", "p95 %.1f ms, median %.1f ms", p, m)
 	p, m = p95(stored)
 	b.note(p < 50, "a change on the Bench, stored for good", "under 50 ms", "p95 %.1f ms, median %.1f ms", p, m)
+	return nil
+}
+
+// many attempts are judged anew.
+const many = 10000
+
+// copies are attempts like one, with its film's instants and all that was put in
+// on its Bench, and no pictures.
+const copies = `
+	create temp table twin as select gen_random_uuid() attempt, gen_random_uuid() clip from generate_series(1, $2);
+	insert into attempt select (jsonb_populate_record(o, jsonb_build_object('id', w.attempt))).* from attempt o, twin w where o.id = $1;
+	insert into clip select (jsonb_populate_record(o, jsonb_build_object('id', w.clip, 'attempt_id', w.attempt))).* from clip o, twin w where o.attempt_id = $1;
+	insert into frame (clip_id, number, pts, jpeg) select w.clip, f.number, f.pts, '' from clip o join frame f on f.clip_id = o.id, twin w where o.attempt_id = $1;
+	insert into stamp select (jsonb_populate_record(o, jsonb_build_object('attempt_id', w.attempt))).* from stamp o, twin w where o.attempt_id = $1;
+	insert into landmark select (jsonb_populate_record(o, jsonb_build_object('attempt_id', w.attempt))).* from landmark o, twin w where o.attempt_id = $1;
+	insert into calibration select (jsonb_populate_record(o, jsonb_build_object('attempt_id', w.attempt))).* from calibration o, twin w where o.attempt_id = $1`
+
+// anew times the judging anew of many attempts after a change of their playbook,
+// and how long a coach waits for a reading meanwhile.
+func (b *bench) anew(dir string) error {
+	attempt, _, err := b.demo()
+	if err != nil {
+		return err
+	}
+	ctx := context.Background()
+	pg, err := postgres.Start(ctx, postgres.Options{Folder: filepath.Join(dir, "data")})
+	if err != nil {
+		return err
+	}
+	db, err := pgx.Connect(ctx, pg.URL("neokinema"))
+	if err != nil {
+		return err
+	}
+	defer db.Close(ctx)
+	for _, sql := range strings.Split(copies, ";") {
+		var given []any
+		for i, v := range []any{uuid.MustParse(attempt), many} {
+			if strings.Contains(sql, fmt.Sprintf("$%d", i+1)) {
+				given = append(given, v)
+			}
+		}
+		if _, err := db.Exec(ctx, strings.Replace(sql, "$2", "$1", 1), given...); err != nil {
+			return err
+		}
+	}
+	if _, err := db.Exec(ctx, "analyze"); err != nil {
+		return err
+	}
+	path := "/api/playbook/sprint-start/changes"
+	wish := `{"id": %q, "scope": "club", "value": "", "yaml": "bands: [{measure: front-knee, band: {at: set, low: 87, high: 104, class: C}}]"}`
+	began := time.Now()
+	if err := b.ask("POST", path, strings.NewReader(fmt.Sprintf(wish, uuid.Must(uuid.NewV7()))), nil); err != nil {
+		return err
+	}
+	var took []time.Duration
+	for {
+		var now struct {
+			Judging struct {
+				State       string
+				Done, Total int
+			}
+		}
+		asked := time.Now()
+		if err := b.ask("GET", "/api/attempts/"+attempt+"/reading", nil, nil); err != nil {
+			return err
+		}
+		took = append(took, time.Since(asked))
+		if err := b.ask("GET", path, nil, &now); err != nil {
+			return err
+		}
+		if now.Judging.State == "done" {
+			break
+		}
+		if time.Since(began) > time.Hour {
+			return fmt.Errorf("%d of %d attempts judged anew in an hour", now.Judging.Done, now.Judging.Total)
+		}
+		time.Sleep(500 * time.Millisecond)
+	}
+	all := time.Since(began)
+	p, m := p95(took)
+	b.note(true, fmt.Sprintf("%d attempts judged anew after a change of their playbook, in the background", many), "shows how far it is", "%.0f s, %.0f ms an attempt; a reading meanwhile: p95 %.0f ms, median %.0f ms", all.Seconds(), all.Seconds()*1000/many, p, m)
 	return nil
 }
 
