@@ -36,10 +36,10 @@ type Judged struct {
 	measure.Value
 	Verdict Verdict        `json:"verdict"`
 	Band    *playbook.Band `json:"band,omitempty"`
-	Aim     string         `json:"aim,omitempty"`    // the band in words
-	Why     string         `json:"why,omitempty"`    // what would settle it
-	Own     *Own           `json:"own,omitempty"`    // the athlete's own best
-	Beside  string         `json:"beside,omitempty"` // against the own best, in words
+	Aim     string         `json:"aim,omitempty"`     // the band in words
+	Why     string         `json:"why,omitempty"`     // what would settle it
+	Own     *Own           `json:"own,omitempty"`     // the athlete's own best
+	Beside  string         `json:"beside,omitempty"`  // against the own best, in words
 	OwnBand *playbook.Band `json:"ownBand,omitempty"` // what the own best would make of the band
 }
 

@@ -90,7 +90,7 @@ func hammerFaults(winds bool) map[string]change {
 		"straight-pivot-leg":  {"pivot-knee": 50},
 		"early-release":       {"release-azimuth@release": -32},
 		"late-release":        {"release-azimuth@release": 32},
-		"drag-release":        {"trunk-bend": 62, "drag#3": 8, "drag#4": 8},
+		"drag-release":        {"trunk-bend": 44, "drag#3": 8, "drag#4": 8},
 		"fall-off":            {"recovery-side": 1.1},
 	}
 	if winds {

@@ -521,6 +521,7 @@ type Bench struct {
 	// FirstLine roles whose foot the score writes on its first line
 	FirstLine []string            `json:"firstLine"`
 	Focuses   []Focus             `json:"focuses"`
+	FollowUps []KeptFollowUp      `json:"followUps"`
 	Id        openapi_types.UUID  `json:"id"`
 	Landmarks []Landmark          `json:"landmarks"`
 	Looks     map[string]string   `json:"looks"`
@@ -724,6 +725,9 @@ type Finding = judge.Finding
 // Focus defines model for Focus.
 type Focus = store.Focus
 
+// FollowUp what an attempt shows of an earlier one's assignment
+type FollowUp = reading.FollowUp
+
 // Followed defines model for Followed.
 type Followed = store.Followed
 
@@ -753,6 +757,9 @@ type Holdings = store.Holdings
 
 // Judged defines model for Judged.
 type Judged = judge.Judged
+
+// KeptFollowUp what an attempt was kept to show of an earlier one's assignment
+type KeptFollowUp = store.FollowUp
 
 // Known defines model for Known.
 type Known = store.Known
@@ -1096,6 +1103,9 @@ type School = playbook.School
 
 // Score defines model for Score.
 type Score = store.Score
+
+// Shift defines model for Shift.
+type Shift = coach.Shift
 
 // Shown defines model for Shown.
 type Shown struct {

@@ -76,7 +76,7 @@ func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
 	out := Bench{
 		Id: a.ID, Version: a.Version, Event: a.Event, Variant: a.Variant, Side: BenchSide(reading.Foot(b)), Feet: reading.Feet(a.Event), FirstLine: reading.FirstLine(b), School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
 		Athlete: athlete(b.Athlete), Stamps: b.Stamps, Landmarks: b.Landmarks, Calibration: b.Calibration, Looks: b.Looks, Overruled: b.Overruled, Notes: b.Notes,
-		Focuses: b.Focuses, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo, Mark: marked(s.Playbooks[a.Event], a),
+		Focuses: b.Focuses, FollowUps: b.FollowUps, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo, Mark: marked(s.Playbooks[a.Event], a),
 	}
 	for _, g := range b.Assignments {
 		out.Assignments = append(out.Assignments, Assignment{Fault: g.Fault, Cue: g.Cue, Words: g.Words, Drill: g.Drill, Dose: g.Dose, Refilm: g.Refilm.Format(time.DateOnly)})
@@ -284,7 +284,7 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in *store.Command) error
 	case "look":
 		_, ok = e.Look(in.Look)
 		what = in.Look
-	case "focus", "assign", "overrule":
+	case "focus", "assign", "overrule", "follow":
 		_, ok = e.Fault(in.Fault)
 		what = in.Fault
 	case "mark":

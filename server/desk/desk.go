@@ -116,6 +116,12 @@ func (d Desk) Ground(ctx context.Context, viewer uuid.UUID, b store.Bench) (g Gr
 	if g.Past.Best, err = d.Store.Best(ctx, b.Attempt); err != nil {
 		return g, err
 	}
+	if g.Past.Given, err = d.Store.Given(ctx, b.Attempt); err != nil {
+		return g, err
+	}
+	if g.Past.Record, err = d.Store.CueRecord(ctx, b.Attempt); err != nil {
+		return g, err
+	}
 	g.Rules = reading.Rules
 	if g.Other != nil {
 		there := g.Other.Bench.Attempt

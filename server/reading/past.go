@@ -5,17 +5,24 @@ import (
 	"fmt"
 	"math"
 	"strings"
+	"time"
 
+	"github.com/google/uuid"
+
+	"neokinema/core/coach"
 	"neokinema/core/judge"
 	"neokinema/core/measure"
+	"neokinema/core/playbook"
 	"neokinema/server/store"
 )
 
 // Past is what is known of the athlete's other attempts at the event: the one
 // before, and those of the best marks.
 type Past struct {
-	Last *store.Past
-	Best []store.Past
+	Last   *store.Past
+	Best   []store.Past
+	Given  []store.Given // assignments that wait to be followed up
+	Record []store.Tried // what cues did for the athlete
 }
 
 // Stamp names the attempts and their versions: a change on one makes a new run.
@@ -23,6 +30,12 @@ func (p Past) Stamp() string {
 	var s strings.Builder
 	for _, b := range p.Best {
 		fmt.Fprintf(&s, " best %s at %d", b.ID, b.Version)
+	}
+	for _, g := range p.Given {
+		fmt.Fprintf(&s, " given %s %s of %s at %d", g.Fault, g.Cue, g.ID, g.Version)
+	}
+	for _, t := range p.Record {
+		fmt.Fprintf(&s, " %s %s", t.Cue, t.Outcome)
 	}
 	if p.Last != nil {
 		fmt.Fprintf(&s, " after %s at %d", p.Last.ID, p.Last.Version)
@@ -72,6 +85,72 @@ func (p Past) own() map[string]judge.Own {
 			spread += (v.Value - mean) * (v.Value - mean) / math.Max(1, n-1)
 		}
 		out[key] = judge.Own{Value: mean, U: math.Sqrt(math.Max(square, spread) / n), N: len(list)}
+	}
+	return out
+}
+
+// FollowUp is what an attempt shows of an earlier one's assignment.
+type FollowUp struct {
+	coach.FollowUp
+	Of    uuid.UUID `json:"of"`
+	Day   string    `json:"day"`
+	Fault string    `json:"fault"`
+	Name  string    `json:"name"`
+	Cue   string    `json:"cue"`
+	Words string    `json:"words"`
+}
+
+// followUps compare an attempt with what was asked for before it.
+func (p Past) followUps(e playbook.Event, values []measure.Value) []FollowUp {
+	after := map[string]measure.Value{}
+	for _, v := range values {
+		after[v.Key] = v
+	}
+	out := []FollowUp{}
+	for _, g := range p.Given {
+		f, ok := e.Fault(g.Fault)
+		if !ok { // left out of the playbook since
+			continue
+		}
+		one := FollowUp{Of: g.ID, Day: g.Day.Format(time.DateOnly), Fault: g.Fault, Name: f.Name, Cue: g.Cue, Words: g.Words}
+		cue := playbook.Cue{}
+		for _, c := range e.CuesFor(g.Fault) {
+			if c.ID == g.Cue {
+				cue = c
+			}
+		}
+		if aim, ok := aimOf(g.Reading, g.Fault); ok {
+			one.FollowUp = coach.Follow(aim, cue, known(g.Reading), after)
+		} else {
+			one.FollowUp = coach.FollowUp{Outcome: coach.Unseen, Says: "This fault was seen by eye then: say what you see now"}
+		}
+		out = append(out, one)
+	}
+	return out
+}
+
+// aimOf is what a kept reading asked the next clip to show for a fault.
+func aimOf(data []byte, fault string) (coach.Aim, bool) {
+	var k struct{ Options []Option }
+	if json.Unmarshal(data, &k) == nil {
+		for _, o := range k.Options {
+			if o.Fault == fault && o.Aim != nil {
+				return *o.Aim, true
+			}
+		}
+	}
+	return coach.Aim{}, false
+}
+
+// record is the athlete's cue record as the order of cues reads it.
+func (p Past) record(e playbook.Event) []coach.Tried {
+	kinds := map[string]string{}
+	for _, c := range e.Cues {
+		kinds[c.ID] = c.Kind
+	}
+	var out []coach.Tried
+	for _, t := range p.Record {
+		out = append(out, coach.Tried{Cue: t.Cue, Kind: kinds[t.Cue], Fault: t.Fault, Outcome: t.Outcome})
 	}
 	return out
 }

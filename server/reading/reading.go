@@ -25,7 +25,7 @@ import (
 )
 
 // Rules names the rules by which a run was computed; it changes with them.
-const Rules = "2026-11-l"
+const Rules = "2026-11-m"
 
 // Phase is a phase with its duration.
 type Phase struct {
@@ -83,28 +83,29 @@ type Option struct {
 // Reading is everything computed from one version of an attempt.
 type Reading struct {
 	judge.Reading
-	Version int                 `json:"version"`
-	Zero    string              `json:"zero"` // key position at which the score begins
-	ZeroT   float64             `json:"zeroT"`
-	TimesU  []float64           `json:"timesU"` // of every kept picture's time from the zero
-	Scale   *Scale              `json:"scale,omitempty"`
-	Beats   []Beat              `json:"beats"`
-	Phases  []Phase             `json:"phases"`
-	Notes   []Note              `json:"notes"`
-	Rests   []Rest              `json:"rests"`
-	Chords  []Rest              `json:"chords"` // both feet on the ground
-	Order   []string            `json:"order"`  // stamps that cannot stand as they are
-	Needs   map[string][]string `json:"needs"`  // key position → landmarks, in placing order
-	Extras  []measure.Extra     `json:"extras"`
-	Follows []measure.Followed  `json:"follows"`
-	MarkU   float64             `json:"markU"` // placing error, px of the original
-	Space   Space               `json:"space"`
-	Rounds  []split.Row         `json:"rounds"` // measures and durations over turns or strides
-	Wheel   *split.Wheel        `json:"wheel,omitempty"`
-	Ground  *measure.Ground     `json:"ground,omitempty"`
-	Dials   map[string]Dial     `json:"dials"` // azimuths on clock faces, by value
-	Options []Option            `json:"options"`
-	Refilm  string              `json:"refilm"` // usual day, counted from the session
+	Version   int                 `json:"version"`
+	Zero      string              `json:"zero"` // key position at which the score begins
+	ZeroT     float64             `json:"zeroT"`
+	TimesU    []float64           `json:"timesU"` // of every kept picture's time from the zero
+	Scale     *Scale              `json:"scale,omitempty"`
+	Beats     []Beat              `json:"beats"`
+	Phases    []Phase             `json:"phases"`
+	Notes     []Note              `json:"notes"`
+	Rests     []Rest              `json:"rests"`
+	Chords    []Rest              `json:"chords"` // both feet on the ground
+	Order     []string            `json:"order"`  // stamps that cannot stand as they are
+	Needs     map[string][]string `json:"needs"`  // key position → landmarks, in placing order
+	Extras    []measure.Extra     `json:"extras"`
+	Follows   []measure.Followed  `json:"follows"`
+	MarkU     float64             `json:"markU"` // placing error, px of the original
+	Space     Space               `json:"space"`
+	Rounds    []split.Row         `json:"rounds"` // measures and durations over turns or strides
+	Wheel     *split.Wheel        `json:"wheel,omitempty"`
+	Ground    *measure.Ground     `json:"ground,omitempty"`
+	Dials     map[string]Dial     `json:"dials"` // azimuths on clock faces, by value
+	Options   []Option            `json:"options"`
+	FollowUps []FollowUp          `json:"followUps"` // of earlier assignments
+	Refilm    string              `json:"refilm"`    // usual day, counted from the session
 }
 
 // Dial is a direction as it is said: in degrees within one turn, and on both
@@ -119,7 +120,7 @@ type Dial struct {
 // Read computes a reading.
 func Read(e playbook.Event, b store.Bench, pts []int64, other *Other, past Past) (Reading, error) {
 	out := Reading{
-		Version: b.Attempt.Version, Order: []string{}, Beats: []Beat{}, Phases: []Phase{}, Notes: []Note{}, Rests: []Rest{}, Chords: []Rest{}, Options: []Option{}, TimesU: []float64{}, Extras: []measure.Extra{}, Follows: []measure.Followed{},
+		Version: b.Attempt.Version, Order: []string{}, Beats: []Beat{}, Phases: []Phase{}, Notes: []Note{}, Rests: []Rest{}, Chords: []Rest{}, Options: []Option{}, FollowUps: []FollowUp{}, TimesU: []float64{}, Extras: []measure.Extra{}, Follows: []measure.Followed{},
 		Dials: map[string]Dial{}, Needs: map[string][]string{}, MarkU: MarkU(b), Refilm: coach.Refilm(b.Attempt.Day).Format(time.DateOnly),
 	}
 	sheet, err := Sheet(e, b, pts)
@@ -161,8 +162,10 @@ func Read(e playbook.Event, b store.Bench, pts []int64, other *Other, past Past)
 	if plane, err := sheet.Optics.Plane(); err == nil && plane.PxPerM > 0 {
 		out.Scale = &Scale{plane.PxPerM, plane.ScaleU}
 	}
+	out.FollowUps = past.followUps(e, values)
+	record := past.record(e)
 	for _, f := range out.Findings {
-		o := Option{Fault: f.Fault, Name: f.Name, Cues: coach.Order(e.CuesFor(f.Fault), nil), Drills: e.DrillsFor(f.Fault)}
+		o := Option{Fault: f.Fault, Name: f.Name, Cues: coach.Order(e.CuesFor(f.Fault), record), Drills: e.DrillsFor(f.Fault)}
 		if o.Drills == nil {
 			o.Drills = []playbook.Drill{}
 		}

@@ -23,6 +23,7 @@ type Bench struct {
 	Notes       map[string]string
 	Focuses     []Focus
 	Assignments []Assignment
+	FollowUps   []FollowUp
 	Other       *uuid.UUID // the attempt that holds the other film of the same one
 	Followed    *Followed  // where followed points are; filled in by Store.Bench
 	Undo, Redo  string     // the kind of command that would be taken back or done again
@@ -144,6 +145,14 @@ type Assignment struct {
 	Refilm                         time.Time
 }
 
+// FollowUp is what an attempt was kept to show of an earlier one's assignment.
+type FollowUp struct {
+	Of      uuid.UUID `json:"of"`
+	Fault   string    `json:"fault"`
+	Cue     string    `json:"cue"`
+	Outcome string    `json:"outcome"`
+}
+
 // Bench reads an attempt that an account may see, in one consistent view.
 func (s *Store) Bench(ctx context.Context, viewer, id uuid.UUID) (Bench, error) {
 	var b Bench
@@ -199,14 +208,15 @@ const selectInput = `select
 	coalesce((select json_agg(json_build_object('fault', fault, 'why', why) order by chosen) from focus where attempt_id = $1), '[]') as focuses,
 	coalesce((select json_agg(json_build_object('fault', fault, 'cue', cue, 'words', words, 'drill', drill, 'dose', dose, 'refilm', to_char(refilm, 'YYYY-MM-DD"T00:00:00Z"')) order by fault)
 		from assignment where attempt_id = $1), '[]') as assignments,
+	coalesce((select json_agg(json_build_object('of', of_attempt, 'fault', fault, 'cue', cue, 'outcome', outcome) order by made) from follow_up where attempt_id = $1), '[]') as followups,
 	coalesce((select kind from command where attempt_id = $1 and state = 'done' and kind not in ('undo', 'redo') order by version desc limit 1), '') as undo,
 	coalesce((select kind from command where attempt_id = $1 and state = 'undone' order by version limit 1), '') as redo`
 
 // input reads what was put in.
 func (b *Bench) input(ctx context.Context, tx *sqlx.Tx, id uuid.UUID) error {
 	var row struct {
-		Stamps, Landmarks, Calibration, Looks, Overruled, Notes, Focuses, Assignments []byte
-		Undo, Redo                                                                    string
+		Stamps, Landmarks, Calibration, Looks, Overruled, Notes, Focuses, Assignments, FollowUps []byte
+		Undo, Redo                                                                               string
 	}
 	if err := tx.GetContext(ctx, &row, selectInput, id); err != nil {
 		return err
@@ -217,7 +227,7 @@ func (b *Bench) input(ctx context.Context, tx *sqlx.Tx, id uuid.UUID) error {
 		into any
 	}{
 		{row.Stamps, &b.Stamps}, {row.Landmarks, &b.Landmarks}, {row.Calibration, &b.Calibration}, {row.Looks, &b.Looks}, {row.Overruled, &b.Overruled}, {row.Notes, &b.Notes},
-		{row.Focuses, &b.Focuses}, {row.Assignments, &b.Assignments},
+		{row.Focuses, &b.Focuses}, {row.Assignments, &b.Assignments}, {row.FollowUps, &b.FollowUps},
 	} {
 		if err := json.Unmarshal(part.data, part.into); err != nil {
 			return err

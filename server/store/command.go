@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -39,10 +40,12 @@ type Command struct {
 	Verdict    *string         `json:"verdict,omitempty"`    // look
 	Note       string          `json:"note,omitempty"`       // note
 	Words      *string         `json:"words,omitempty"`      // note
-	Fault      string          `json:"fault,omitempty"`      // focus, assign, overrule
+	Fault      string          `json:"fault,omitempty"`      // focus, assign, overrule, follow
 	Why        *string         `json:"why,omitempty"`        // focus
 	Assignment *AssignmentWish `json:"assignment,omitempty"` // assign
 	Overrule   *Overrule       `json:"overrule,omitempty"`   // overrule
+	Of         *uuid.UUID      `json:"of,omitempty"`         // follow: the attempt that had the assignment
+	Outcome    *string         `json:"outcome,omitempty"`    // follow
 	Distance   *float64        `json:"distance,omitempty"`   // distance
 	Worth      *Worth          `json:"worth,omitempty"`      // mark
 	Rate       *float64        `json:"rate,omitempty"`       // rate
@@ -348,6 +351,20 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 		return back, exec(`insert into overrule (attempt_id, fault, state, why) values ($1, $2, $3, $4)
 			on conflict (attempt_id, fault) do update set state = excluded.state, why = excluded.why`, c.Fault, c.Overrule.State, strings.TrimSpace(c.Overrule.Why))
 
+	case "follow":
+		if c.Of == nil {
+			return back, invalid("say which attempt had the assignment")
+		}
+		var given bool
+		if err := tx.GetContext(ctx, &given, `select exists (select from assignment g join attempt q on q.id = g.attempt_id where q.id = $1 and g.fault = $2 and q.athlete_id = $3 and q.event = $4 and q.id <> $5)`,
+			*c.Of, c.Fault, before.Attempt.AthleteID, before.Attempt.Event, attempt); err != nil {
+			return back, err
+		}
+		if c.Outcome != nil && !given {
+			return back, invalid("this athlete has no cue for that fault from that attempt")
+		}
+		return follow(before, c, back, exec)
+
 	case "distance":
 		back.Distance = before.Calibration.Distance
 		if d := c.Distance; d != nil && !(*d >= 2 && *d <= 200) {
@@ -468,6 +485,27 @@ func assign(before Bench, c, back Command, exec execer) (Command, error) {
 	return back, exec(`insert into assignment (attempt_id, fault, cue, words, drill, dose, refilm) values ($1, $2, $3, $4, $5, $6, $7)
 		on conflict (attempt_id, fault) do update set cue = excluded.cue, words = excluded.words, drill = excluded.drill,
 		dose = excluded.dose, refilm = excluded.refilm`, c.Fault, w.Cue, w.Words, w.Drill, w.Dose, day)
+}
+
+// follow keeps what an attempt shows of an earlier one's assignment, with the cue
+// that was given then.
+func follow(before Bench, c, back Command, exec execer) (Command, error) {
+	back.Of = c.Of
+	for _, f := range before.FollowUps {
+		if f.Of == *c.Of && f.Fault == c.Fault {
+			back.Outcome = &f.Outcome
+		}
+	}
+	if c.Outcome == nil {
+		return back, exec(`delete from follow_up where attempt_id = $1 and of_attempt = $2 and fault = $3`, c.Of, c.Fault)
+	}
+	if !slices.Contains([]string{"changed", "no change", "misread", "worse"}, *c.Outcome) {
+		return back, invalid("a cue changed it, changed nothing, was misread or made it worse, not %q", *c.Outcome)
+	}
+	err := exec(`insert into follow_up (attempt_id, of_attempt, fault, cue, outcome)
+		select $1, attempt_id, fault, cue, $4 from assignment where attempt_id = $2 and fault = $3
+		on conflict (attempt_id, of_attempt, fault) do update set outcome = excluded.outcome, cue = excluded.cue`, c.Of, c.Fault, *c.Outcome)
+	return back, err
 }
 
 // MostPlaces an attempt's film may have marked, and farthestPlace how far they

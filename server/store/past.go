@@ -43,6 +43,41 @@ func (s *Store) Best(ctx context.Context, a Attempt) ([]Past, error) {
 	return out, err
 }
 
+// Given is an assignment of an earlier attempt that may be followed up, with the
+// last reading that was kept of that attempt.
+type Given struct {
+	Past
+	Day   time.Time `db:"day"`
+	Fault string    `db:"fault"`
+	Cue   string    `db:"cue"`
+	Words string    `db:"words"`
+}
+
+// Given are the latest assignments, one a fault, that an athlete had at an event
+// and variant before an attempt.
+func (s *Store) Given(ctx context.Context, a Attempt) ([]Given, error) {
+	out := []Given{}
+	err := s.DB.SelectContext(ctx, &out, `select distinct on (g.fault) q.id, q.version, q.reading, q.day, g.fault, g.cue, g.words
+		from assignment g join lateral (select q.id, q.version, q.number, d.day, r.reading `+pasts+` and q.id = g.attempt_id) q on true
+		where (q.day, q.number) < ($5, $6) order by g.fault, q.day desc, q.number desc`, a.AthleteID, a.Event, a.Variant, a.ID, a.Day, a.Number)
+	return out, err
+}
+
+// Tried is one line of an athlete's cue record.
+type Tried struct {
+	Fault   string `db:"fault"`
+	Cue     string `db:"cue"`
+	Outcome string `db:"outcome"`
+}
+
+// CueRecord is what cues did for an attempt's athlete at its event, the oldest
+// first.
+func (s *Store) CueRecord(ctx context.Context, a Attempt) ([]Tried, error) {
+	out := []Tried{}
+	return out, s.DB.SelectContext(ctx, &out, `select f.fault, f.cue, f.outcome from follow_up f join attempt q on q.id = f.attempt_id
+		where q.athlete_id = $1 and q.event = $2 order by f.made, f.fault`, a.AthleteID, a.Event)
+}
+
 // Marked is a measured attempt of a known mark, not lost.
 type Marked struct {
 	Past

@@ -615,6 +615,71 @@ func TestRunsNeverChange(t *testing.T) {
 
 // The attempt before one and the best ones are the same athlete's at the same
 // event, measured, not lost; the best three by their marks.
+// What a cue did is kept on the attempt that showed it, counts in the athlete's
+// record, and can be taken back; nobody else's cue can be followed up.
+func TestFollowUps(t *testing.T) {
+	d := fresh(t)
+	ctx := t.Context()
+	next := func(athlete uuid.UUID, day int) uuid.UUID {
+		id := store.NewID()
+		must(t, d.Log(ctx, d.coach, store.Attempt{ID: id, AthleteID: athlete, Event: "long-jump", Variant: "hang", Day: time.Date(2026, 5, day, 0, 0, 0, 0, time.UTC), Place: "oval"}))
+		return id
+	}
+	assign := func(id uuid.UUID, cue string) {
+		_, err := d.Do(ctx, d.coach, id, store.Command{ID: store.NewID(), Kind: "assign", Fault: "lean-back", Assignment: &store.AssignmentWish{Cue: cue, Words: "Run tall.", Refilm: "2026-05-08"}})
+		must(t, err)
+		must(t, d.KeepRun(ctx, id, 1, "r", []byte(`{"values": []}`)))
+	}
+	old, first, second := next(d.athlete, 1), next(d.athlete, 2), next(d.athlete, 9)
+	others := next(d.runner(t, d.coach, d.club), 3)
+	assign(others, "theirs")
+	assign(old, "older")
+	assign(first, "tall")
+	b, err := d.Bench(ctx, d.coach, second)
+	must(t, err)
+	given, err := d.Given(ctx, b.Attempt)
+	must(t, err)
+	if len(given) != 1 || given[0].ID != first || given[0].Cue != "tall" || given[0].Words != "Run tall." {
+		t.Fatalf("given: %+v", given)
+	}
+	version := 0
+	follow := func(of *uuid.UUID, fault string, outcome *string) error {
+		_, err := d.Do(ctx, d.coach, second, store.Command{ID: store.NewID(), Version: version, Kind: "follow", Fault: fault, Of: of, Outcome: outcome})
+		if err == nil {
+			version++
+		}
+		return err
+	}
+	for says, err := range map[string]error{
+		"which attempt":          follow(nil, "lean-back", ptr("changed")),
+		"no cue for that fault":  follow(&first, "chopping", ptr("changed")),
+		"athlete has no cue":     follow(&others, "lean-back", ptr("changed")),
+		"changed nothing, was m": follow(&first, "lean-back", ptr("wonderful")),
+	} {
+		if err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("%v does not say %q", err, says)
+		}
+	}
+	must(t, follow(&first, "lean-back", ptr("misread")))
+	must(t, follow(&first, "lean-back", ptr("changed")))
+	record := func() []store.Tried {
+		list, err := d.CueRecord(ctx, b.Attempt)
+		must(t, err)
+		return list
+	}
+	if got := record(); len(got) != 1 || got[0] != (store.Tried{Fault: "lean-back", Cue: "tall", Outcome: "changed"}) {
+		t.Errorf("record %+v", got)
+	}
+	for range 2 {
+		_, err := d.Do(ctx, d.coach, second, store.Command{ID: store.NewID(), Version: version, Kind: "undo"})
+		must(t, err)
+		version++
+	}
+	if got := record(); len(got) != 0 {
+		t.Errorf("after undoing both: %+v", got)
+	}
+}
+
 func TestPastAttempts(t *testing.T) {
 	d := fresh(t)
 	ctx := t.Context()

@@ -1909,6 +1909,7 @@ export interface components {
             };
             focuses: components["schemas"]["Focus"][];
             assignments: components["schemas"]["Assignment"][];
+            followUps: components["schemas"]["KeptFollowUp"][];
             undo: string;
             redo: string;
             mark?: components["schemas"]["MarkSaid"];
@@ -1995,6 +1996,48 @@ export interface components {
                 outliers: string[];
             }[];
         };
+        /** @description what an attempt was kept to show of an earlier one's assignment */
+        KeptFollowUp: {
+            /** Format: uuid */
+            of: string;
+            fault: string;
+            cue: string;
+            /** @enum {string} */
+            outcome: "changed" | "no change" | "misread" | "worse";
+        };
+        Shift: {
+            key: string;
+            name: string;
+            unit: string;
+            /** Format: double */
+            before: number;
+            /** Format: double */
+            after: number;
+            /** Format: double */
+            by: number;
+            /**
+             * Format: double
+             * @description of the difference
+             */
+            u: number;
+        };
+        /** @description what an attempt shows of an earlier one's assignment */
+        FollowUp: {
+            /** Format: uuid */
+            of: string;
+            day: string;
+            fault: string;
+            name: string;
+            cue: string;
+            words: string;
+            /** @enum {string} */
+            outcome: "changed" | "no change" | "misread" | "worse" | "can't tell";
+            says: string;
+            /** @description the fault's limit is not passed, ± and all */
+            holds: boolean;
+            aim?: components["schemas"]["Shift"];
+            watched?: components["schemas"]["Shift"];
+        };
         Overrule: {
             /** @enum {string} */
             state: "present" | "absent";
@@ -2035,7 +2078,7 @@ export interface components {
             id: string;
             version: number;
             /** @enum {string} */
-            kind: "stamp" | "stamps" | "rejected" | "landmark" | "scale" | "level" | "origin" | "known" | "ramp" | "subject" | "repeats" | "followed" | "places" | "look" | "note" | "focus" | "assign" | "mark" | "overrule" | "distance" | "rate" | "view" | "undo" | "redo";
+            kind: "stamp" | "stamps" | "rejected" | "landmark" | "scale" | "level" | "origin" | "known" | "ramp" | "subject" | "repeats" | "followed" | "places" | "look" | "note" | "focus" | "assign" | "follow" | "mark" | "overrule" | "distance" | "rate" | "view" | "undo" | "redo";
             place?: string;
             /** @description several stamps at once; null takes one off */
             stamps?: {
@@ -2049,6 +2092,10 @@ export interface components {
             source?: string;
             worth?: components["schemas"]["Worth"];
             overrule?: components["schemas"]["Overrule"];
+            /** Format: uuid */
+            of?: string;
+            /** @enum {string} */
+            outcome?: "changed" | "no change" | "misread" | "worse";
             /**
              * Format: double
              * @description m from the camera to the line of travel
@@ -2503,6 +2550,7 @@ export interface components {
                 };
             };
             options: components["schemas"]["Option"][];
+            followUps: components["schemas"]["FollowUp"][];
             refilm: string;
         };
         Moved: {

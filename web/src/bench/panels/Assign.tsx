@@ -15,6 +15,12 @@ export function Assign({ desk, onJudge }: { desk: Desk; onJudge: () => void }) {
   if (!reading) return <Hint>The cues are being looked up…</Hint>
   return (
     <>
+      {reading.followUps.length > 0 && (
+        <Section title="Since the cue before">
+          {reading.followUps.map((f) => <Since key={f.fault} desk={desk} f={f} />)}
+          <Hint>What you keep goes into the cue record, which puts the next cues in order.</Hint>
+        </Section>
+      )}
       {bench.focuses.length === 0 && (
         <Section title="No focus yet"><Hint>An athlete can hold one or two things. Choose them in Judge, then give each a cue here.</Hint><Act main mt="8px" onClick={onJudge}>To Judge</Act></Section>
       )}
@@ -34,6 +40,30 @@ export function Assign({ desk, onJudge }: { desk: Desk; onJudge: () => void }) {
       )}
       <Section title="Care">{event.care.map((c) => <Barred key={c} tone="ochre"><Text fontSize="13px">{c}</Text></Barred>)}</Section>
     </>
+  )
+}
+
+const outcomes = { changed: 'Changed as meant', 'no change': 'No real change', misread: 'Misread', worse: 'Worse' } as const
+type Outcome = keyof typeof outcomes
+
+/** What this clip shows of a cue that was given before, and the coach's word on it. */
+function Since({ desk, f }: { desk: Desk; f: Schemas['FollowUp'] }) {
+  const kept = desk.bench.followUps.find((k) => k.of === f.of && k.fault === f.fault)
+  const proposed = f.outcome === "can't tell" ? undefined : f.outcome
+  const tone = proposed === 'changed' ? 'grass' : proposed === 'worse' || proposed === 'misread' ? 'plum' : 'ochre'
+  const keep = (outcome?: Outcome) => desk.send({ kind: 'follow', fault: f.fault, of: f.of, outcome })
+  return (
+    <Box mb="12px">
+      <Text fontWeight="600">“{f.words}” <Text as="span" fontWeight="400" color="soft">for {f.name.toLowerCase()}, <a href={`/attempts/${f.of}/judge`} style={{ textDecoration: 'underline' }}>{longDay(f.day)}</a></Text></Text>
+      <Barred tone={tone}>{f.says}.{f.holds && ' The limit is kept.'}</Barred>
+      {kept ? (
+        <Flex align="center" gap="8px"><Text flex="1">In the cue record: <b>{outcomes[kept.outcome].toLowerCase()}</b>.</Text><Act h="36px" onClick={() => keep()}>Take it out</Act></Flex>
+      ) : (
+        <Flex gap="6px" wrap="wrap" role="group" aria-label={`What “${f.words}” did`}>
+          {(Object.keys(outcomes) as Outcome[]).map((o) => <Act key={o} main={o === proposed} h="36px" onClick={() => keep(o)}>{outcomes[o]}</Act>)}
+        </Flex>
+      )}
+    </Box>
   )
 }
 

@@ -1,0 +1,149 @@
+package coach
+
+import (
+	"fmt"
+	"math"
+
+	"neokinema/core/judge"
+	"neokinema/core/measure"
+	"neokinema/core/playbook"
+)
+
+// Outcome is what became of a cue.
+type Outcome string
+
+const (
+	Changed  Outcome = "changed"    // as meant, by more than the two ± together
+	NoChange Outcome = "no change"  // inside them
+	Misread  Outcome = "misread"    // the watched side-effect moved instead
+	Worse    Outcome = "worse"      // the other way
+	Unseen   Outcome = "can't tell" // one of the two clips does not show it
+)
+
+// Shift is how a value moved from one clip to another, with the standard
+// uncertainty of the difference.
+type Shift struct {
+	Key    string  `json:"key"`
+	Name   string  `json:"name"`
+	Unit   string  `json:"unit"`
+	Before float64 `json:"before"`
+	After  float64 `json:"after"`
+	By     float64 `json:"by"`
+	U      float64 `json:"u"`
+}
+
+// real tells whether a shift to one side is more than its ±: 1 to that side, -1
+// to the other, 0 neither.
+func (s Shift) real(side string) int {
+	by := s.By
+	if side == "low" || side == "lower" {
+		by = -by
+	}
+	switch {
+	case by > 2*s.U:
+		return 1
+	case by < -2*s.U:
+		return -1
+	}
+	return 0
+}
+
+func (s Shift) says() string {
+	return fmt.Sprintf("%s from %s to %s, by %s ± %s", s.Name, number(s.Before, s.Unit), number(s.After, s.Unit), signed(s.By, s.Unit), number(2*s.U, s.Unit))
+}
+
+func signed(v float64, unit string) string {
+	if v < 0 {
+		return "−" + number(-v, unit)
+	}
+	return "+" + number(v, unit)
+}
+
+// FollowUp is what a later clip shows of a cue.
+type FollowUp struct {
+	Outcome Outcome `json:"outcome"`
+	Says    string  `json:"says"`
+	Aim     *Shift  `json:"aim,omitempty"`     // the assignment's own measure
+	Watched *Shift  `json:"watched,omitempty"` // the side-effect of a misreading
+	Holds   bool    `json:"holds"`             // the fault's limit is not passed, ± and all
+}
+
+// Follow compares a later clip with what an assignment asked for. Values are by
+// key; of a joint-centre error the two clips of one athlete share
+// judge.SameFilm.
+func Follow(aim Aim, cue playbook.Cue, before, after map[string]measure.Value) FollowUp {
+	a, ok := shift(aim.Key, before, after)
+	if !ok {
+		return FollowUp{Outcome: Unseen, Says: aim.Name + " is not measured on both clips: stamp and place what it needs"}
+	}
+	out := FollowUp{Aim: &a, Holds: holds(aim, after[aim.Key])}
+	moved := a.real(aim.Direction)
+	if m := cue.Misread; m != nil && m.Measure != "" {
+		if w, ok := shift(m.Measure, before, after); ok {
+			out.Watched = &w
+			if w.real(m.Side) > 0 && moved <= 0 {
+				out.Outcome, out.Says = Misread, fmt.Sprintf("Misread: the %s (%s)", m.Text, w.says())
+				return out
+			}
+		}
+	}
+	switch moved {
+	case 1:
+		out.Outcome, out.Says = Changed, "Changed as meant: "+a.says()
+		if out.Watched != nil && out.Watched.real(cue.Misread.Side) > 0 {
+			out.Says += "; but watch: the " + cue.Misread.Text
+		}
+	case -1:
+		out.Outcome, out.Says = Worse, "Worse: "+a.says()
+	default:
+		out.Outcome, out.Says = NoChange, "No real change: "+a.says()
+	}
+	return out
+}
+
+func shift(key string, before, after map[string]measure.Value) (Shift, bool) {
+	b, okB := before[key]
+	a, okA := after[key]
+	if !okB || !okA || !b.Known() || !a.Known() {
+		return Shift{}, false
+	}
+	u := math.Sqrt(a.U*a.U + b.U*b.U - 2*judge.SameFilm*a.U*b.U)
+	return Shift{Key: key, Name: a.Name, Unit: a.Unit, Before: b.Value, After: a.Value, By: a.Value - b.Value, U: u}, true
+}
+
+func holds(aim Aim, v measure.Value) bool {
+	if aim.Direction == "lower" {
+		return v.Value+2*v.U <= aim.Target
+	}
+	return v.Value-2*v.U >= aim.Target
+}
+
+const (
+	// HoldsIn are so many attempts in a row in which a focus must hold, in so many
+	// sessions, before it closes.
+	HoldsIn       = 3
+	HoldsSessions = 2
+)
+
+// Held is one attempt after an assignment: its session, and whether the limit
+// was kept.
+type Held struct {
+	Session string
+	Holds   bool
+}
+
+// Closes tells whether a focus has held long enough: in the last attempts, the
+// latest last.
+func Closes(list []Held) bool {
+	if len(list) < HoldsIn {
+		return false
+	}
+	sessions := map[string]bool{}
+	for _, h := range list[len(list)-HoldsIn:] {
+		if !h.Holds {
+			return false
+		}
+		sessions[h.Session] = true
+	}
+	return len(sessions) >= HoldsSessions
+}
