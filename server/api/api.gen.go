@@ -500,6 +500,16 @@ type AthleteLevel string
 // AthleteSex defines model for Athlete.Sex.
 type AthleteSex string
 
+// AthletePage defines model for AthletePage.
+type AthletePage struct {
+	Athlete Athlete     `json:"athlete"`
+	Focuses []OpenFocus `json:"focuses"`
+
+	// Marks the oldest first
+	Marks  []MarkPoint `json:"marks"`
+	Record CueRecord   `json:"record"`
+}
+
 // Band defines model for Band.
 type Band = playbook.Band
 
@@ -663,6 +673,13 @@ type Credentials struct {
 	Password string `json:"password"`
 }
 
+// CueRecord defines model for CueRecord.
+type CueRecord struct {
+	Cues   []Worked `json:"cues"`
+	Faults []Worked `json:"faults"`
+	Kinds  []Worked `json:"kinds"`
+}
+
 // DialWish defines model for DialWish.
 type DialWish struct {
 	Dial DialWishDial `json:"dial"`
@@ -816,6 +833,22 @@ type MarkLinks struct {
 	Wanted int `json:"wanted"`
 }
 
+// MarkPoint defines model for MarkPoint.
+type MarkPoint struct {
+	Attempt openapi_types.UUID `json:"attempt"`
+	Day     string             `json:"day"`
+	Event   string             `json:"event"`
+
+	// Lower less is better
+	Lower  bool     `json:"lower"`
+	Number int      `json:"number"`
+	Said   MarkSaid `json:"said"`
+
+	// Value in hundredths of a metre or second
+	Value   *int   `json:"value,omitempty"`
+	Variant string `json:"variant"`
+}
+
 // MarkSaid defines model for MarkSaid.
 type MarkSaid struct {
 	// Foul how it was lost; empty: it was not
@@ -940,6 +973,9 @@ type Number = measure.Number
 
 // Offer defines model for Offer.
 type Offer = coach.Offer
+
+// OpenFocus an assignment that stands, with how far its focus holds
+type OpenFocus = reading.OpenFocus
 
 // Option defines model for Option.
 type Option = reading.Option
@@ -1264,6 +1300,9 @@ type WhoseAttempt struct {
 	Athlete openapi_types.UUID `json:"athlete"`
 }
 
+// Worked defines model for Worked.
+type Worked = coach.Worked
+
 // Worth what an attempt was worth; without a text the mark is taken off
 type Worth struct {
 	// Foul how it was lost
@@ -1430,6 +1469,9 @@ type ServerInterface interface {
 	// EraseAthlete Erases the athlete with all that hangs on them.
 	// (DELETE /api/athletes/{id})
 	EraseAthlete(ctx *echo.Context, id Id) error
+	// GetAthlete An athlete's page: what is worked on, the marks, and what cues did.
+	// (GET /api/athletes/{id})
+	GetAthlete(ctx *echo.Context, id Id) error
 	// ChangeAthlete Changes what is known of an athlete.
 	// (PUT /api/athletes/{id})
 	ChangeAthlete(ctx *echo.Context, id Id) error
@@ -1732,6 +1774,22 @@ func (w *ServerInterfaceWrapper) EraseAthlete(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.EraseAthlete(ctx, id)
+	return err
+}
+
+// GetAthlete converts echo context to params.
+func (w *ServerInterfaceWrapper) GetAthlete(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetAthlete(ctx, id)
 	return err
 }
 
@@ -2886,6 +2944,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/today", wrapper.GetToday, options.OperationMiddlewares["getToday"]...)
 	router.POST(options.BaseURL+"/api/athletes", wrapper.AddAthlete, options.OperationMiddlewares["addAthlete"]...)
 	router.DELETE(options.BaseURL+"/api/athletes/:id", wrapper.EraseAthlete, options.OperationMiddlewares["eraseAthlete"]...)
+	router.GET(options.BaseURL+"/api/athletes/:id", wrapper.GetAthlete, options.OperationMiddlewares["getAthlete"]...)
 	router.PUT(options.BaseURL+"/api/athletes/:id", wrapper.ChangeAthlete, options.OperationMiddlewares["changeAthlete"]...)
 	router.GET(options.BaseURL+"/api/athletes/:id/holdings", wrapper.GetAthleteHoldings, options.OperationMiddlewares["getAthleteHoldings"]...)
 	router.GET(options.BaseURL+"/api/accounts", wrapper.ListAccounts, options.OperationMiddlewares["listAccounts"]...)

@@ -65,6 +65,7 @@ func (s *Store) Given(ctx context.Context, a Attempt) ([]Given, error) {
 
 // Tried is one line of an athlete's cue record.
 type Tried struct {
+	Event   string `db:"event"`
 	Fault   string `db:"fault"`
 	Cue     string `db:"cue"`
 	Outcome string `db:"outcome"`
@@ -74,7 +75,7 @@ type Tried struct {
 // first.
 func (s *Store) CueRecord(ctx context.Context, a Attempt) ([]Tried, error) {
 	out := []Tried{}
-	return out, s.DB.SelectContext(ctx, &out, `select f.fault, f.cue, f.outcome from follow_up f join attempt q on q.id = f.attempt_id
+	return out, s.DB.SelectContext(ctx, &out, `select q.event, f.fault, f.cue, f.outcome from follow_up f join attempt q on q.id = f.attempt_id
 		where q.athlete_id = $1 and q.event = $2 order by f.made, f.fault`, a.AthleteID, a.Event)
 }
 

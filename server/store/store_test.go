@@ -667,7 +667,7 @@ func TestFollowUps(t *testing.T) {
 		must(t, err)
 		return list
 	}
-	if got := record(); len(got) != 1 || got[0] != (store.Tried{Fault: "lean-back", Cue: "tall", Outcome: "changed"}) {
+	if got := record(); len(got) != 1 || got[0] != (store.Tried{Event: "long-jump", Fault: "lean-back", Cue: "tall", Outcome: "changed"}) {
 		t.Errorf("record %+v", got)
 	}
 	for range 2 {

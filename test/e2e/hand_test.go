@@ -208,6 +208,8 @@ func TestSettings(t *testing.T) {
 	c.See("The disk has")
 	c.Press("Back to today")
 	c.Press("Anselm Tarrant-Vey ·")
+	c.See("Worked on")
+	c.Press("Change")
 	c.Press("Erase…")
 	c.See("With Anselm Tarrant-Vey go 1 attempt, 1 clip of")
 	c.Press("Erase all of it")

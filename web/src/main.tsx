@@ -19,6 +19,7 @@ import { Today } from './today/Today'
 
 const SimPage = lazy(() => import('./sim/SimPage').then((m) => ({ default: m.SimPage })))
 const PlaybookPage = lazy(() => import('./playbook/PlaybookPage').then((m) => ({ default: m.PlaybookPage })))
+const AthletePage = lazy(() => import('./athletes/AthletePage').then((m) => ({ default: m.AthletePage })))
 const EyePage = lazy(() => import('./sim/EyePage').then((m) => ({ default: m.EyePage })))
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } })
@@ -58,6 +59,7 @@ function App() {
       <Route path="/sim" element={<Suspense><SimPage who={door.data} /></Suspense>} />
       <Route path="/eye" element={<Suspense><EyePage who={door.data} /></Suspense>} />
       <Route path="/playbook/:event?" element={<Suspense><PlaybookPage who={door.data} /></Suspense>} />
+      <Route path="/athletes/:id" element={<Suspense><AthletePage who={door.data} /></Suspense>} />
       <Route path="/attempts/:id" element={<Navigate to="watch" replace />} />
       <Route path="/attempts/:id/sheet" element={<SheetPage />} />
       <Route path="/attempts/:id/:stage" element={<BenchPage />} />

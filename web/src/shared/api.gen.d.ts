@@ -128,7 +128,8 @@ export interface paths {
             };
             cookie?: never;
         };
-        get?: never;
+        /** An athlete's page: what is worked on, the marks, and what cues did. */
+        get: operations["getAthlete"];
         /** Changes what is known of an athlete. */
         put: operations["changeAthlete"];
         post?: never;
@@ -1452,6 +1453,67 @@ export interface components {
             jumpLeg?: "L" | "R";
             /** @enum {string} */
             level: "developing" | "youth" | "trained" | "elite";
+        };
+        AthletePage: {
+            athlete: components["schemas"]["Athlete"];
+            focuses: components["schemas"]["OpenFocus"][];
+            /** @description the oldest first */
+            marks: components["schemas"]["MarkPoint"][];
+            record: components["schemas"]["CueRecord"];
+        };
+        /** @description an assignment that stands, with how far its focus holds */
+        OpenFocus: {
+            attempt: string;
+            event: string;
+            day: string;
+            fault: string;
+            name: string;
+            words: string;
+            refilm: string;
+            due: boolean;
+            /** @description it held in three attempts of two sessions */
+            closed: boolean;
+            held: number;
+            seen: number;
+            latest?: {
+                /** @enum {string} */
+                outcome: "changed" | "no change" | "misread" | "worse";
+                says: string;
+                holds: boolean;
+            };
+        };
+        MarkPoint: {
+            /** Format: uuid */
+            attempt: string;
+            event: string;
+            variant: string;
+            day: string;
+            number: number;
+            /** @description in hundredths of a metre or second */
+            value?: number;
+            said: components["schemas"]["MarkSaid"];
+            /** @description less is better */
+            lower: boolean;
+        };
+        CueRecord: {
+            cues: components["schemas"]["Worked"][];
+            kinds: components["schemas"]["Worked"][];
+            faults: components["schemas"]["Worked"][];
+        };
+        Worked: {
+            of: string;
+            tried: number;
+            changed: number;
+            misread: number;
+            worse: number;
+            /**
+             * Format: double
+             * @description of the 95 % interval of the share that changed
+             */
+            low: number;
+            /** Format: double */
+            high: number;
+            says: string;
         };
         NewAttempt: {
             /** Format: uuid */
@@ -2923,6 +2985,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Athlete"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAthlete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AthletePage"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -5,7 +5,6 @@ import { Link } from 'react-router'
 import { Mark } from '../door/Door'
 import { Act } from '../shared/Act'
 import { ask, client, type Schemas } from '../shared/client'
-import { AthleteDialog, type Athlete } from '../athletes/AthleteForm'
 import { longDay, size } from '../shared/format'
 import { useUploads } from '../shared/uploads'
 import { markSays } from '../bench/Worth'
@@ -33,7 +32,6 @@ export function Today({ who }: { who: Schemas['State'] }) {
   const disk = useQuery({ queryKey: ['disk'], queryFn: () => ask(client.GET('/api/disk')) })
   const uploads = useUploads()
   const [adding, setAdding] = useState(false)
-  const [person, setPerson] = useState<Athlete>()
   const out = async () => {
     await ask(client.POST('/api/sign-out'))
     queries.clear()
@@ -106,11 +104,10 @@ export function Today({ who }: { who: Schemas['State'] }) {
           ))}
           <Heading fontSize="16px" mt="24px" mb="10px">Athletes</Heading>
           {d?.athletes.map((p) => (
-            <chakra.button key={p.id} display="block" w="100%" minH="40px" textAlign="left" cursor="pointer" _hover={{ textDecoration: 'underline' }} onClick={() => setPerson(p)}>
-              {p.name} <Text as="span" color="soft">· {p.level}, {p.frontLeg === 'L' ? 'left' : 'right'} leg in front</Text>
-            </chakra.button>
+            <Link key={p.id} to={`/athletes/${p.id}`} style={{ display: 'block', minHeight: 40, lineHeight: '40px' }}>
+              <chakra.span textDecoration="underline">{p.name}</chakra.span> <Text as="span" color="soft">· {p.level}, {p.frontLeg === 'L' ? 'left' : 'right'} leg in front</Text>
+            </Link>
           ))}
-          {person && <AthleteDialog athlete={person} onClose={() => setPerson(undefined)} />}
           {d?.athletes.length === 0 && <Text color="soft">Your athletes appear here with their first attempt.</Text>}
         </Box>
       </Flex>

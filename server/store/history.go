@@ -1,0 +1,74 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"github.com/google/uuid"
+)
+
+// Worn is a mark, or a lost attempt, on an athlete's page.
+type Worn struct {
+	ID      uuid.UUID `db:"id"`
+	Event   string    `db:"event"`
+	Variant string    `db:"variant"`
+	Day     time.Time `db:"day"`
+	Number  int       `db:"number"`
+	Mark    *int      `db:"mark"`
+	Foul    string    `db:"foul"`
+}
+
+// AthleteOf is an athlete whom an account may see.
+func (s *Store) AthleteOf(ctx context.Context, viewer, id uuid.UUID) (Athlete, error) {
+	var a Athlete
+	return a, missing(s.DB.GetContext(ctx, &a, `select `+athleteColumns+` from athlete t where t.id = $2 and `+mine, viewer, id))
+}
+
+// Marks are all of an athlete's marks and lost attempts, the oldest first.
+func (s *Store) Marks(ctx context.Context, athlete uuid.UUID) ([]Worn, error) {
+	out := []Worn{}
+	return out, s.DB.SelectContext(ctx, &out, `select q.id, q.event, q.variant, d.day, q.number, q.mark, q.foul from attempt q join session d on d.id = q.session_id
+		where q.athlete_id = $1 and q.other_of is null and (q.mark is not null or q.foul <> '') order by d.day, q.number`, athlete)
+}
+
+// Asked is an assignment that stands: the latest of its fault.
+type Asked struct {
+	Given
+	Event   string    `db:"event"`
+	Variant string    `db:"variant"`
+	Number  int       `db:"number"`
+	Refilm  time.Time `db:"refilm"`
+}
+
+// Standing are an athlete's assignments that stand, one a fault of an event and
+// its variant.
+func (s *Store) Standing(ctx context.Context, athlete uuid.UUID) ([]Asked, error) {
+	out := []Asked{}
+	return out, s.DB.SelectContext(ctx, &out, `select distinct on (q.event, q.variant, g.fault) q.id, q.version, coalesce(r.reading, '{}') as reading, d.day, q.event, q.variant, q.number, g.fault, g.cue, g.words, g.refilm
+		from assignment g join attempt q on q.id = g.attempt_id join session d on d.id = q.session_id
+		left join lateral (select reading from run where attempt_id = q.id order by version desc, made desc limit 1) r on true
+		where q.athlete_id = $1 order by q.event, q.variant, g.fault, d.day desc, q.number desc`, athlete)
+}
+
+// Since is a measured attempt after an assignment.
+type Since struct {
+	Past
+	Session uuid.UUID `db:"session_id"`
+}
+
+// mostSince is how many attempts after an assignment are looked at.
+const mostSince = 6
+
+// Since are the latest measured attempts after one of the same athlete, event and
+// variant, the oldest of them first.
+func (s *Store) Since(ctx context.Context, a Asked, athlete uuid.UUID) ([]Since, error) {
+	out := []Since{}
+	return out, s.DB.SelectContext(ctx, &out, `select id, version, reading, session_id from (select q.id, q.version, r.reading, q.session_id, d.day, q.number `+pasts+` and (d.day, q.number) > ($5, $6) order by d.day desc, q.number desc limit $7) l
+		order by day, number`, athlete, a.Event, a.Variant, a.ID, a.Day, a.Number, mostSince)
+}
+
+// Record is an athlete's whole cue record, the oldest first.
+func (s *Store) Record(ctx context.Context, athlete uuid.UUID) ([]Tried, error) {
+	out := []Tried{}
+	return out, s.DB.SelectContext(ctx, &out, `select q.event, f.fault, f.cue, f.outcome from follow_up f join attempt q on q.id = f.attempt_id where q.athlete_id = $1 order by f.made, f.fault`, athlete)
+}
