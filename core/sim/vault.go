@@ -301,7 +301,7 @@ func (o *pole) grips(p *plan) {
 		low, dir := below(m, t, hand)
 		up := mix(r3.Vec{X: 0.3, Z: 0.95}, dir, smooth((t+0.3)/0.3))
 		wrist := r3.Sub(hand, r3.Scale(pr.Hand, r3.Unit(up)))
-		elbow := mix(r3.Vec{X: -0.1, Y: -1, Z: -0.5}, r3.Vec{X: 0.85, Y: -0.5, Z: -0.3}, smooth((t+0.28)/0.16)) // ahead, once the hand is above the head
+		elbow := mix(r3.Vec{X: -0.1, Y: -1, Z: -0.5}, r3.Vec{X: 0.85, Y: -0.5, Z: -0.3}, smooth((t+0.08)/0.08)) // ahead, once the pole is planted
 		pr.grasp(f, right, wrist, f.chest.out(elbow), r3.Sub(hand, wrist), 1)
 		l := &f.limb[left]
 		to := r3.Unit(r3.Sub(low, l.shoulder))
