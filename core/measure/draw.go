@@ -80,7 +80,7 @@ func Draws(s *Sheet, n int) map[string][]float64 {
 }
 
 func (s *Sheet) probe(m playbook.Measure, place string, plane optics.Plane) *probe {
-	return &probe{sheet: s, plane: plane, left: mirrored(s.Roles), measure: m, place: place, keys: map[string]known{}, seen: map[source]float64{}, found: &foundWays{ways: map[wayKey][]instance{}, centres: map[int]orbitCentre{}}}
+	return &probe{sheet: s, plane: plane, left: mirrored(s.Roles), measure: m, place: place, keys: map[string]known{}, seen: map[source]float64{}, found: &foundWays{paths: map[pathKey][]moment{}, ways: map[wayKey][]instance{}, centres: map[int]orbitCentre{}}}
 }
 
 // hash tells one sheet from another.

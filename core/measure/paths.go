@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 
 	"gonum.org/v1/gonum/mat"
 	"gonum.org/v1/gonum/spatial/r2"
@@ -43,6 +44,12 @@ const (
 	mostGap   = 1
 )
 
+// pathKey names a path: the pictures from which to which, of which points.
+type pathKey struct {
+	from, to int
+	marks    string
+}
+
 // moment is one picture of a path: its time, and the points on it.
 type moment struct {
 	t      float64
@@ -75,21 +82,14 @@ func (p *probe) pathOf(a, b int, roles body.Roles, names ...string) []moment {
 		}
 		marks[i] = []body.Landmark{l}
 	}
+	key := pathKey{a, b, fmt.Sprint(marks)}
+	if before, ok := p.found.paths[key]; ok && p.shift != nil && p.shift.what == following {
+		return p.stirred(before, marks)
+	}
 	var out []moment
 	gap := 0
 	for f := a; f <= b; f++ {
-		m := moment{t: p.real(p.sheet.Film.At(f)), frame: f}
-		for _, pair := range marks {
-			at, n := r2.Vec{}, 0.0
-			for _, l := range pair {
-				if v, ok := p.on(f, l, source{what: "following the {of}", of: l, at: fmt.Sprint(f)}); ok {
-					at, n = r2.Add(at, v), n+1
-				}
-			}
-			if n > 0 {
-				m.points = append(m.points, r2.Scale(1/n, at))
-			}
-		}
+		m := p.see(f, marks)
 		if len(m.points) == len(names) {
 			out, gap = append(out, m), 0
 		} else if gap++; gap > mostGap {
@@ -104,7 +104,44 @@ func (p *probe) pathOf(a, b int, roles body.Roles, names ...string) []moment {
 		p.miss("rate", p.place, "round %s there are %d pictures, this needs %d: film at a higher rate", p.key(p.place).Name, len(out), leastPath)
 		return nil
 	}
+	if p.shift == nil && p.draw == nil {
+		p.found.paths[key] = slices.Clone(out)
+	}
 	return out
+}
+
+// following is what a followed point's own error on a picture is called.
+const following = "following the {of}"
+
+// see is where points are on a picture; some may be unseen.
+func (p *probe) see(frame int, marks [][]body.Landmark) moment {
+	m := moment{t: p.real(p.sheet.Film.At(frame)), frame: frame}
+	for _, pair := range marks {
+		at, n := r2.Vec{}, 0.0
+		for _, l := range pair {
+			if v, ok := p.on(frame, l, source{what: following, of: l, at: strconv.Itoa(frame)}); ok {
+				at, n = r2.Add(at, v), n+1
+			}
+		}
+		if n > 0 {
+			m.points = append(m.points, r2.Scale(1/n, at))
+		}
+	}
+	return m
+}
+
+// stirred is a path of the first run with the one point moved that this run
+// moves.
+func (p *probe) stirred(path []moment, marks [][]body.Landmark) []moment {
+	path = slices.Clone(path)
+	if slices.ContainsFunc(marks, func(pair []body.Landmark) bool { return slices.Contains(pair, p.shift.of) }) {
+		for i, m := range path {
+			if strconv.Itoa(m.frame) == p.shift.at {
+				path[i] = p.see(m.frame, marks)
+			}
+		}
+	}
+	return path
 }
 
 func spokenAll(marks [][]body.Landmark) string {

@@ -404,6 +404,7 @@ type instance struct {
 type foundWays struct {
 	ways    map[wayKey][]instance
 	centres map[int]orbitCentre
+	paths   map[pathKey][]moment
 }
 
 type wayKey struct {
