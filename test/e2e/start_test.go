@@ -47,7 +47,6 @@ func TestBlockStartFromFileToCue(t *testing.T) {
 	c.Page.MustElement("input[type=file]").MustSetFiles(film)
 	c.See("Which part of this film is the attempt?")
 	c.See(fmt.Sprintf("pictures %d", len(truth.Film)))
-	shot(t, c, "trim")
 	c.Press("Take all of it")
 	c.Find("nav", "Key positions")
 	c.Press(map[bool]string{true: "right", false: "left"}[truth.Film[0].Camera.At[1] < 0])

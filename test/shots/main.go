@@ -62,8 +62,26 @@ func followed(c *drive.Coach, stamped bool) string {
 	panic("the demo's hammer is not placed yet")
 }
 
+// thrower is who threw the hammer that is placed and followed.
+func thrower(c *drive.Coach) string {
+	data, err := c.Fetch("/api/attempts/" + followed(c, true))
+	if err != nil {
+		panic(err)
+	}
+	var bench struct{ Athlete struct{ Name string } }
+	if err := json.Unmarshal(data, &bench); err != nil {
+		panic(err)
+	}
+	return bench.Athlete.Name
+}
+
 var views = []view{
 	{"today", func(c *drive.Coach) { c.Go("/"); c.See("Film again") }},
+	{"athlete", func(c *drive.Coach) {
+		c.Go("/")
+		c.Press(thrower(c) + " ·")
+		c.See("Worked on")
+	}},
 	{"playbook", func(c *drive.Coach) {
 		c.Go("/playbook/discus")
 		c.See("Clean beside faulty")
