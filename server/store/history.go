@@ -44,10 +44,11 @@ type Asked struct {
 // its variant.
 func (s *Store) Standing(ctx context.Context, athlete uuid.UUID) ([]Asked, error) {
 	out := []Asked{}
-	return out, s.DB.SelectContext(ctx, &out, `select distinct on (q.event, q.variant, g.fault) q.id, q.version, coalesce(r.reading, '{}') as reading, d.day, q.event, q.variant, q.number, g.fault, g.cue, g.words, g.refilm
-		from assignment g join attempt q on q.id = g.attempt_id join session d on d.id = q.session_id
-		left join lateral (select reading from run where attempt_id = q.id order by version desc, made desc limit 1) r on true
-		where q.athlete_id = $1 order by q.event, q.variant, g.fault, d.day desc, q.number desc`, athlete)
+	return out, s.DB.SelectContext(ctx, &out, `select g.*, coalesce(r.reading, '{}') as reading from (select distinct on (q.event, q.variant, g.fault) q.id, q.version, d.day, q.event, q.variant, q.number, g.fault, g.cue, g.words, g.refilm
+			from assignment g join attempt q on q.id = g.attempt_id join session d on d.id = q.session_id
+			where q.athlete_id = $1 order by q.event, q.variant, g.fault, d.day desc, q.number desc) g
+		left join lateral (select reading from run where attempt_id = g.id order by version desc, made desc limit 1) r on true
+		order by g.day desc, g.event, g.fault`, athlete)
 }
 
 // Since is a measured attempt after an assignment.
