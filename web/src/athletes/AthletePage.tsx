@@ -99,7 +99,7 @@ function Marks({ name, marks }: { name: string; marks: Page['marks'] }) {
   const [low, high] = [Math.min(...values), Math.max(...values)]
   const x = (m: Page['marks'][number]) => left + (to > from ? (Date.parse(m.day) - from) / (to - from) : 0.5) * (wide - left - right)
   const y = (v: number) => (high > low ? top + ((sign > 0 ? high - v : v - low) / (high - low)) * (tall - top - foot - 18) : tall / 2)
-  const says = `${name}: ${good.length} marks${best ? `, best ${best.said.text} on ${longDay(best.day)}` : ''}${lost ? `, ${lost} lost` : ''}`
+  const says = `${name}: ${good.length} mark${good.length === 1 ? '' : 's'}${best ? `, best ${best.said.text} on ${longDay(best.day)}` : ''}${lost ? `, ${lost} lost` : ''}`
   return (
     <Box mb="14px">
       <Text fontWeight="600">{name} <Text as="span" fontWeight="400" color="soft">{says.slice(name.length + 2)}</Text></Text>
