@@ -2,7 +2,10 @@ package coach
 
 import (
 	"fmt"
+	"maps"
 	"math"
+	"slices"
+	"strings"
 
 	"neokinema/core/judge"
 	"neokinema/core/measure"
@@ -23,13 +26,15 @@ const (
 // Shift is how a value moved from one clip to another, with the standard
 // uncertainty of the difference.
 type Shift struct {
-	Key    string  `json:"key"`
-	Name   string  `json:"name"`
-	Unit   string  `json:"unit"`
-	Before float64 `json:"before"`
-	After  float64 `json:"after"`
-	By     float64 `json:"by"`
-	U      float64 `json:"u"`
+	Key     string  `json:"key"`
+	Name    string  `json:"name"`
+	Unit    string  `json:"unit"`
+	Before  float64 `json:"before"`
+	UBefore float64 `json:"uBefore"`
+	After   float64 `json:"after"`
+	UAfter  float64 `json:"uAfter"`
+	By      float64 `json:"by"`
+	U       float64 `json:"u"`
 }
 
 // real tells whether a shift to one side is more than its ±: 1 to that side, -1
@@ -49,7 +54,7 @@ func (s Shift) real(side string) int {
 }
 
 func (s Shift) says() string {
-	return fmt.Sprintf("%s from %s to %s, by %s ± %s", s.Name, number(s.Before, s.Unit), number(s.After, s.Unit), signed(s.By, s.Unit), number(2*s.U, s.Unit))
+	return fmt.Sprintf("%s from %s ± %s to %s ± %s, by %s ± %s", s.Name, number(s.Before, s.Unit), number(2*s.UBefore, s.Unit), number(s.After, s.Unit), number(2*s.UAfter, s.Unit), signed(s.By, s.Unit), number(2*s.U, s.Unit))
 }
 
 func signed(v float64, unit string) string {
@@ -79,7 +84,7 @@ func Follow(aim Aim, cue playbook.Cue, before, after map[string]measure.Value) F
 	out := FollowUp{Aim: &a, Holds: holds(aim, after[aim.Key])}
 	moved := a.real(aim.Direction)
 	if m := cue.Misread; m != nil && m.Measure != "" {
-		if w, ok := shift(m.Measure, before, after); ok {
+		if w, ok := watched(*m, before, after); ok {
 			out.Watched = &w
 			if w.real(m.Side) > 0 && moved <= 0 {
 				out.Outcome, out.Says = Misread, fmt.Sprintf("Misread: the %s (%s)", m.Text, w.says())
@@ -101,6 +106,27 @@ func Follow(aim Aim, cue playbook.Cue, before, after map[string]measure.Value) F
 	return out
 }
 
+// watched is how a misreading's side-effect moved: in a measure of several turns
+// or strides, in the one in which it moved most.
+func watched(m playbook.Misread, before, after map[string]measure.Value) (most Shift, ok bool) {
+	for _, key := range slices.Sorted(maps.Keys(after)) {
+		if key != m.Measure && !strings.HasPrefix(key, m.Measure+"#") {
+			continue
+		}
+		w, known := shift(key, before, after)
+		by := func(s Shift) float64 {
+			if m.Side == "low" {
+				return -s.By
+			}
+			return s.By
+		}
+		if known && (!ok || by(w) > by(most)) {
+			most, ok = w, true
+		}
+	}
+	return most, ok
+}
+
 func shift(key string, before, after map[string]measure.Value) (Shift, bool) {
 	b, okB := before[key]
 	a, okA := after[key]
@@ -108,7 +134,7 @@ func shift(key string, before, after map[string]measure.Value) (Shift, bool) {
 		return Shift{}, false
 	}
 	u := math.Sqrt(a.U*a.U + b.U*b.U - 2*judge.SameFilm*a.U*b.U)
-	return Shift{Key: key, Name: a.Name, Unit: a.Unit, Before: b.Value, After: a.Value, By: a.Value - b.Value, U: u}, true
+	return Shift{Key: key, Name: a.Name, Unit: a.Unit, Before: b.Value, UBefore: b.U, After: a.Value, UAfter: a.U, By: a.Value - b.Value, U: u}, true
 }
 
 func holds(aim Aim, v measure.Value) bool {

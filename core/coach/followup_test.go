@@ -42,6 +42,15 @@ func TestWhatBecameOfACue(t *testing.T) {
 			t.Errorf("%s: %+v", c.name, got)
 		}
 	}
+	cue.Misread.Measure = "turn"
+	before, after := values(116, 30), values(116, 30)
+	for i, turn := range []string{"turn#1", "turn#2"} {
+		before[turn] = measure.Value{Key: turn, Unit: "%", Value: 30, U: 1}
+		after[turn] = measure.Value{Key: turn, Unit: "%", Value: 30 - 6*float64(i), U: 1}
+	}
+	if got := Follow(aim, cue, before, after); got.Outcome != Misread || got.Watched.Key != "turn#2" {
+		t.Errorf("misread in the second turn: %+v", got)
+	}
 	if got := Follow(aim, cue, values(116, 30), nil); got.Outcome != Unseen {
 		t.Errorf("not measured: %+v", got)
 	}

@@ -836,11 +836,11 @@ type MarkLinks struct {
 // MarkPoint defines model for MarkPoint.
 type MarkPoint struct {
 	Attempt openapi_types.UUID `json:"attempt"`
-	Day     string             `json:"day"`
-	Event   string             `json:"event"`
 
-	// Lower less is better
-	Lower  bool     `json:"lower"`
+	// Best of its event
+	Best   bool     `json:"best"`
+	Day    string   `json:"day"`
+	Event  string   `json:"event"`
 	Number int      `json:"number"`
 	Said   MarkSaid `json:"said"`
 

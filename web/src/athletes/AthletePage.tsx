@@ -91,14 +91,13 @@ const [wide, tall, left, right, top, foot] = [600, 150, 8, 76, 14, 24]
 function Marks({ name, marks }: { name: string; marks: Page['marks'] }) {
   const good = marks.filter((m) => m.value !== undefined && !m.said.foul)
   const values = good.map((m) => m.value!)
-  const sign = good[0]?.lower ? -1 : 1
-  const best = good.reduce<Page['marks'][number] | undefined>((b, m) => (b && sign * b.value! >= sign * m.value! ? b : m), undefined)
+  const best = good.find((m) => m.best)
   const lost = marks.length - good.length
   const days = marks.map((m) => Date.parse(m.day))
   const [from, to] = [Math.min(...days), Math.max(...days)]
   const [low, high] = [Math.min(...values), Math.max(...values)]
   const x = (m: Page['marks'][number]) => left + (to > from ? (Date.parse(m.day) - from) / (to - from) : 0.5) * (wide - left - right)
-  const y = (v: number) => (high > low ? top + ((sign > 0 ? high - v : v - low) / (high - low)) * (tall - top - foot - 18) : tall / 2)
+  const y = (v: number) => (high > low ? top + ((best!.value === high ? high - v : v - low) / (high - low)) * (tall - top - foot - 18) : tall / 2)
   const says = `${name}: ${good.length} mark${good.length === 1 ? '' : 's'}${best ? `, best ${best.said.text} on ${longDay(best.day)}` : ''}${lost ? `, ${lost} lost` : ''}`
   return (
     <Box mb="14px">

@@ -1492,8 +1492,8 @@ export interface components {
             /** @description in hundredths of a metre or second */
             value?: number;
             said: components["schemas"]["MarkSaid"];
-            /** @description less is better */
-            lower: boolean;
+            /** @description of its event */
+            best: boolean;
         };
         CueRecord: {
             cues: components["schemas"]["Worked"][];
@@ -2074,7 +2074,11 @@ export interface components {
             /** Format: double */
             before: number;
             /** Format: double */
+            uBefore: number;
+            /** Format: double */
             after: number;
+            /** Format: double */
+            uAfter: number;
             /** Format: double */
             by: number;
             /**
