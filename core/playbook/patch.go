@@ -3,6 +3,7 @@ package playbook
 import (
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"strings"
 )
@@ -114,18 +115,28 @@ func merged[T any](list, more []T, without []string, id func(T) string) []T {
 	return out
 }
 
+var ageGroups = []struct {
+	most int // years, by the years of birth and of the day
+	name string
+}{{13, "U14"}, {15, "U16"}, {17, "U18"}, {19, "U20"}, {34, "senior"}, {math.MaxInt, "masters"}}
+
 // AgeGroup is the class of an athlete by the years of birth and of the day, as
 // federations have it: U14, U16, U18, U20, senior, masters from 35 (common
 // practice; local rules win).
 func AgeGroup(born, year int) string {
-	age := year - born
-	for _, g := range []struct {
-		most int
-		name string
-	}{{13, "U14"}, {15, "U16"}, {17, "U18"}, {19, "U20"}, {34, "senior"}} {
-		if age <= g.most {
+	for _, g := range ageGroups {
+		if year-born <= g.most {
 			return g.name
 		}
 	}
-	return "masters"
+	return ""
+}
+
+// AgeGroups are the names of all, the youngest first.
+func AgeGroups() []string {
+	out := make([]string, len(ageGroups))
+	for i, g := range ageGroups {
+		out[i] = g.name
+	}
+	return out
 }

@@ -38,6 +38,10 @@ type Event struct {
 	Line     string             `json:"line"` // what distances are measured from, as in start line; empty: nothing
 	Lengths  []Length           `json:"lengths"`
 	Masses   map[string]float64 `json:"masses,omitempty"` // kg of the rules' implement, by sex
+
+	Discipline string                        `json:"discipline,omitempty"` // what joins the marks of several events; empty: its own
+	Implements map[string]map[string]float64 `json:"implements,omitempty"` // kg, by sex and age group
+
 	Places   []Place            `json:"places,omitempty"` // points whose places are known, for where a camera stood
 	Ground   Ground             `json:"ground"`           // what the feet move on
 	Filming  []string           `json:"filming"`          // what a film of the event must show, for the filming card
@@ -52,6 +56,21 @@ type Event struct {
 	Cues     []Cue              `json:"cues"`
 	Drills   []Drill            `json:"drills"`
 	Care     []string           `json:"care"`
+}
+
+// Joined is the discipline whose marks the event's count among.
+func (e Event) Joined() string {
+	if e.Discipline != "" {
+		return e.Discipline
+	}
+	return e.ID
+}
+
+// Implement is the mass in kg that the rules ask of a sex and age group; false
+// where the file does not say.
+func (e Event) Implement(sex, group string) (kg float64, ok bool) {
+	kg, ok = e.Implements[sex][group]
+	return kg, ok
 }
 
 // Worth says what an attempt's mark counts, the most that is believed, in m or

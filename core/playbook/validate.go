@@ -29,6 +29,15 @@ func (e Event) Validate(kinds []string) []Problem {
 			v.add("mark.most", "is missing", "say the most that is believed, in m or s")
 		}
 	}
+	for sex, groups := range e.Implements {
+		v.one("implements", sex, "man", "woman")
+		for group, kg := range groups {
+			v.one("implements."+sex, group, AgeGroups()...)
+			if !(kg > 0 && kg < 30) {
+				v.add("implements."+sex, fmt.Sprintf("says %g kg for %s", kg, group), "give the mass in kg, above 0 and below 30")
+			}
+		}
+	}
 	for i, k := range e.Keys {
 		at := fmt.Sprintf("keys[%d]", i)
 		v.one(at+".nature", k.Nature, "still", "change", "contact")

@@ -1,0 +1,110 @@
+// Package series sums up the attempts of one athlete at one event: a day's, or a
+// season's.
+package series
+
+import (
+	"fmt"
+	"math"
+
+	"neokinema/core/mark"
+)
+
+// Try is one attempt: its mark, or none, and how it was lost, or not.
+type Try struct {
+	Mark *mark.Mark
+	Foul string
+}
+
+// Sum is what a series comes to. Marks are in hundredths; Mean is of the valid
+// ones, rounded as the sport rounds a mark; Spread is their sample standard
+// deviation.
+type Sum struct {
+	Tries  int        `json:"tries"`
+	Valid  int        `json:"valid"`
+	Fouls  int        `json:"fouls"`
+	Best   *mark.Mark `json:"best,omitempty"`
+	Mean   *mark.Mark `json:"mean,omitempty"`
+	Spread *float64   `json:"spread,omitempty"` // of two and more
+	Says   string     `json:"says"`
+}
+
+// Better tells whether one mark is better than another.
+func Better(kind mark.Kind, a, b mark.Mark) bool {
+	if kind == mark.Time {
+		return a < b
+	}
+	return a > b
+}
+
+// Of sums up a series.
+func Of(kind mark.Kind, list []Try) Sum {
+	s := Sum{Tries: len(list)}
+	sum, square := 0.0, 0.0
+	for _, t := range list {
+		if t.Foul != "" {
+			s.Fouls++
+			continue
+		}
+		if t.Mark == nil {
+			continue
+		}
+		m := *t.Mark
+		s.Valid++
+		sum, square = sum+float64(m), square+float64(m)*float64(m)
+		if s.Best == nil || Better(kind, m, *s.Best) {
+			s.Best = &m
+		}
+	}
+	if n := float64(s.Valid); n > 0 {
+		mean := mark.Mark(math.Floor(sum/n + 1e-9))
+		if kind == mark.Time {
+			mean = mark.Mark(math.Ceil(sum/n - 1e-9))
+		}
+		s.Mean = &mean
+		if n > 1 {
+			spread := math.Sqrt(math.Max(0, square-sum*sum/n) / (n - 1))
+			s.Spread = &spread
+		}
+	}
+	s.Says = s.says(kind)
+	return s
+}
+
+func (s Sum) says(kind mark.Kind) string {
+	out := fmt.Sprintf("%d attempt", s.Tries)
+	if s.Tries != 1 {
+		out += "s"
+	}
+	if s.Best != nil {
+		out += ", best " + s.Best.Says(kind)
+	}
+	if s.Spread != nil {
+		out += fmt.Sprintf(", mean %s, spread %.2f", s.Mean.Says(kind), *s.Spread/100)
+	}
+	if s.Fouls > 0 {
+		out += fmt.Sprintf(", %d of %d lost", s.Fouls, s.Tries)
+	}
+	return out
+}
+
+// Against compares two series in a sentence: what the difference of the means is
+// worth beside their spread.
+func Against(kind mark.Kind, now, before Sum) string {
+	if now.Spread == nil || before.Spread == nil {
+		return ""
+	}
+	by := float64(*now.Mean-*before.Mean) / 100
+	u := math.Sqrt(*now.Spread**now.Spread/float64(now.Valid)+*before.Spread**before.Spread/float64(before.Valid)) / 100
+	unit := "m"
+	if kind == mark.Time {
+		unit = "s"
+	}
+	word := "no real change of the mean"
+	if math.Abs(by) > 2*u {
+		word = "the mean is better"
+		if (by > 0) == (kind == mark.Time) {
+			word = "the mean is worse"
+		}
+	}
+	return fmt.Sprintf("%s: by %+.2f %s ± %.2f", word, by, unit, 2*u)
+}
