@@ -6,6 +6,7 @@ ignore ./web/node_modules
 
 require (
 	codeberg.org/go-pdf/fpdf v0.12.0
+	github.com/arran4/golang-ical v0.3.4
 	github.com/fogleman/gg v1.3.0
 	github.com/getkin/kin-openapi v0.142.0
 	github.com/go-rod/rod v0.116.2

@@ -118,7 +118,7 @@ func MustShow(e playbook.Event, f judge.Finding, values []judge.Judged) (Aim, bo
 			}
 			a.By = math.Max(math.Abs(a.Now-a.Target), 2*v.U*math.Sqrt(2*(1-judge.SameFilm)))
 			a.Says = fmt.Sprintf("%s at %s: from %s ± %s to %s %s", v.Name, k.Name,
-				number(a.Now, v.Unit), number(2*v.U, v.Unit), number(a.Target, v.Unit), word)
+				Number(a.Now, v.Unit), Number(2*v.U, v.Unit), Number(a.Target, v.Unit), word)
 			best, found, strongest = a, true, s.Strength
 		}
 	}
@@ -128,7 +128,8 @@ func MustShow(e playbook.Event, f judge.Finding, values []judge.Judged) (Aim, bo
 // Refilm is the day on which to film again after an assignment.
 func Refilm(from time.Time) time.Time { return from.AddDate(0, 0, RefilmDays) }
 
-func number(v float64, unit string) string {
+// Number writes a value in its unit, as in 12°.
+func Number(v float64, unit string) string {
 	switch unit {
 	case "deg":
 		return fmt.Sprintf("%.0f°", v)

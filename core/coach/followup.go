@@ -53,15 +53,36 @@ func (s Shift) real(side string) int {
 	return 0
 }
 
+// Between says how a value moved from the first to the last of several clips of
+// one athlete, beside both ±.
+func Between(s Shift) string {
+	s.By = s.After - s.Before
+	s.U = differs(s.UBefore, s.UAfter)
+	word := "no real change"
+	switch s.real("higher") {
+	case 1:
+		word = "higher"
+	case -1:
+		word = "lower"
+	}
+	return fmt.Sprintf("From the first to the last: %s, by %s ± %s", word, signed(s.By, s.Unit), Number(2*s.U, s.Unit))
+}
+
+// differs is the standard uncertainty of a difference between two clips of one
+// athlete, which share part of the joint-centre error.
+func differs(before, after float64) float64 {
+	return math.Sqrt(after*after + before*before - 2*judge.SameFilm*after*before)
+}
+
 func (s Shift) says() string {
-	return fmt.Sprintf("%s from %s ± %s to %s ± %s, by %s ± %s", s.Name, number(s.Before, s.Unit), number(2*s.UBefore, s.Unit), number(s.After, s.Unit), number(2*s.UAfter, s.Unit), signed(s.By, s.Unit), number(2*s.U, s.Unit))
+	return fmt.Sprintf("%s from %s ± %s to %s ± %s, by %s ± %s", s.Name, Number(s.Before, s.Unit), Number(2*s.UBefore, s.Unit), Number(s.After, s.Unit), Number(2*s.UAfter, s.Unit), signed(s.By, s.Unit), Number(2*s.U, s.Unit))
 }
 
 func signed(v float64, unit string) string {
 	if v < 0 {
-		return "−" + number(-v, unit)
+		return "−" + Number(-v, unit)
 	}
-	return "+" + number(v, unit)
+	return "+" + Number(v, unit)
 }
 
 // FollowUp is what a later clip shows of a cue.
@@ -133,8 +154,7 @@ func shift(key string, before, after map[string]measure.Value) (Shift, bool) {
 	if !okB || !okA || !b.Known() || !a.Known() {
 		return Shift{}, false
 	}
-	u := math.Sqrt(a.U*a.U + b.U*b.U - 2*judge.SameFilm*a.U*b.U)
-	return Shift{Key: key, Name: a.Name, Unit: a.Unit, Before: b.Value, UBefore: b.U, After: a.Value, UAfter: a.U, By: a.Value - b.Value, U: u}, true
+	return Shift{Key: key, Name: a.Name, Unit: a.Unit, Before: b.Value, UBefore: b.U, After: a.Value, UAfter: a.U, By: a.Value - b.Value, U: differs(b.U, a.U)}, true
 }
 
 func holds(aim Aim, v measure.Value) bool {

@@ -111,12 +111,16 @@ func (p Pain) Open(day time.Time) bool {
 	return !day.Before(p.Noted) && (p.Cleared == nil || day.Before(*p.Cleared))
 }
 
-func (p Pain) says() string {
-	where := p.Region
-	if p.Side == "left" || p.Side == "right" {
-		where = p.Side + " " + where
+// Where names a region with its side, as in left groin.
+func Where(region, side string) string {
+	if side == "left" || side == "right" {
+		return side + " " + region
 	}
-	return fmt.Sprintf("Held: pain in the %s, noted on %s, is not cleared. Rest it and leave it to a clinician", where, p.Noted.Format("2 January"))
+	return region
+}
+
+func (p Pain) says() string {
+	return fmt.Sprintf("Held: pain in the %s, noted on %s, is not cleared. Rest it and leave it to a clinician", Where(p.Region, p.Side), p.Noted.Format("2 January"))
 }
 
 // HeldBy says what holds work on a day, or nothing.

@@ -119,7 +119,7 @@ func TestATrendTowardAGoal(t *testing.T) {
 	for i, v := range []float64{50.2, 50.9, 50.6, 51.4, 51.1, 51.9, 52.3, 51.8} {
 		list = append(list, Point{on("2026-03-02").AddDate(0, 0, 7*i), v})
 	}
-	say := func(v float64) string { return number(v, "m") }
+	say := func(v float64) string { return Number(v, "m") }
 	for _, c := range []struct {
 		target float64
 		by     string

@@ -14,9 +14,11 @@ import (
 	"neokinema/core/judge"
 	"neokinema/core/measure"
 	"neokinema/core/playbook"
+	"neokinema/core/series"
 	"neokinema/core/sim"
 	"neokinema/core/split"
 	"neokinema/server/reading"
+	"neokinema/server/report"
 	"neokinema/server/store"
 	"neokinema/server/studio"
 
@@ -248,6 +250,30 @@ func (e DialWishDial) Valid() bool {
 	}
 }
 
+// Defines values for EventNameKind.
+const (
+	EventNameKindDistance EventNameKind = "distance"
+	EventNameKindEmpty    EventNameKind = ""
+	EventNameKindHeight   EventNameKind = "height"
+	EventNameKindTime     EventNameKind = "time"
+)
+
+// Valid indicates whether the value is a known member of the EventNameKind enum.
+func (e EventNameKind) Valid() bool {
+	switch e {
+	case EventNameKindDistance:
+		return true
+	case EventNameKindEmpty:
+		return true
+	case EventNameKindHeight:
+		return true
+	case EventNameKindTime:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FilmingState.
 const (
 	FilmingStateCancelled FilmingState = "cancelled"
@@ -296,6 +322,102 @@ func (e FollowingState) Valid() bool {
 	case FollowingStateFollowing:
 		return true
 	case FollowingStateWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PainNoteSide.
+const (
+	Both   PainNoteSide = "both"
+	Left   PainNoteSide = "left"
+	Middle PainNoteSide = "middle"
+	Right  PainNoteSide = "right"
+)
+
+// Valid indicates whether the value is a known member of the PainNoteSide enum.
+func (e PainNoteSide) Valid() bool {
+	switch e {
+	case Both:
+		return true
+	case Left:
+		return true
+	case Middle:
+		return true
+	case Right:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PlanItemIntensity.
+const (
+	PlanItemIntensityEmpty  PlanItemIntensity = ""
+	PlanItemIntensityHigh   PlanItemIntensity = "high"
+	PlanItemIntensityLow    PlanItemIntensity = "low"
+	PlanItemIntensityMedium PlanItemIntensity = "medium"
+)
+
+// Valid indicates whether the value is a known member of the PlanItemIntensity enum.
+func (e PlanItemIntensity) Valid() bool {
+	switch e {
+	case PlanItemIntensityEmpty:
+		return true
+	case PlanItemIntensityHigh:
+		return true
+	case PlanItemIntensityLow:
+		return true
+	case PlanItemIntensityMedium:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PlanItemKind.
+const (
+	PlanItemKindDrill    PlanItemKind = "drill"
+	PlanItemKindMeet     PlanItemKind = "meet"
+	PlanItemKindRefilm   PlanItemKind = "refilm"
+	PlanItemKindSession  PlanItemKind = "session"
+	PlanItemKindStrength PlanItemKind = "strength"
+)
+
+// Valid indicates whether the value is a known member of the PlanItemKind enum.
+func (e PlanItemKind) Valid() bool {
+	switch e {
+	case PlanItemKindDrill:
+		return true
+	case PlanItemKindMeet:
+		return true
+	case PlanItemKindRefilm:
+		return true
+	case PlanItemKindSession:
+		return true
+	case PlanItemKindStrength:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PlanItemState.
+const (
+	PlanItemStateDone    PlanItemState = "done"
+	PlanItemStatePlanned PlanItemState = "planned"
+	PlanItemStateSkipped PlanItemState = "skipped"
+)
+
+// Valid indicates whether the value is a known member of the PlanItemState enum.
+func (e PlanItemState) Valid() bool {
+	switch e {
+	case PlanItemStateDone:
+		return true
+	case PlanItemStatePlanned:
+		return true
+	case PlanItemStateSkipped:
 		return true
 	default:
 		return false
@@ -377,6 +499,66 @@ func (e RejudgingState) Valid() bool {
 	}
 }
 
+// Defines values for SeasonPhaseKind.
+const (
+	Competition SeasonPhaseKind = "competition"
+	Preparation SeasonPhaseKind = "preparation"
+	Rest        SeasonPhaseKind = "rest"
+	Special     SeasonPhaseKind = "special"
+)
+
+// Valid indicates whether the value is a known member of the SeasonPhaseKind enum.
+func (e SeasonPhaseKind) Valid() bool {
+	switch e {
+	case Competition:
+		return true
+	case Preparation:
+		return true
+	case Rest:
+		return true
+	case Special:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SessionKind.
+const (
+	SessionKindMeet     SessionKind = "meet"
+	SessionKindTraining SessionKind = "training"
+)
+
+// Valid indicates whether the value is a known member of the SessionKind enum.
+func (e SessionKind) Valid() bool {
+	switch e {
+	case SessionKindMeet:
+		return true
+	case SessionKindTraining:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SessionNoteKind.
+const (
+	SessionNoteKindMeet     SessionNoteKind = "meet"
+	SessionNoteKindTraining SessionNoteKind = "training"
+)
+
+// Valid indicates whether the value is a known member of the SessionNoteKind enum.
+func (e SessionNoteKind) Valid() bool {
+	switch e {
+	case SessionNoteKindMeet:
+		return true
+	case SessionNoteKindTraining:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for SimWishSex.
 const (
 	SimWishSexMan   SimWishSex = "man"
@@ -434,6 +616,90 @@ func (e StateDial) Valid() bool {
 	}
 }
 
+// Defines values for WaitKind.
+const (
+	WaitKindConfirm WaitKind = "confirm"
+	WaitKindPain    WaitKind = "pain"
+	WaitKindPlan    WaitKind = "plan"
+	WaitKindRecord  WaitKind = "record"
+	WaitKindRefilm  WaitKind = "refilm"
+	WaitKindSplit   WaitKind = "split"
+)
+
+// Valid indicates whether the value is a known member of the WaitKind enum.
+func (e WaitKind) Valid() bool {
+	switch e {
+	case WaitKindConfirm:
+		return true
+	case WaitKindPain:
+		return true
+	case WaitKindPlan:
+		return true
+	case WaitKindRecord:
+		return true
+	case WaitKindRefilm:
+		return true
+	case WaitKindSplit:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GetSeasonPdfParamsPaper.
+const (
+	GetSeasonPdfParamsPaperA4     GetSeasonPdfParamsPaper = "a4"
+	GetSeasonPdfParamsPaperLetter GetSeasonPdfParamsPaper = "letter"
+)
+
+// Valid indicates whether the value is a known member of the GetSeasonPdfParamsPaper enum.
+func (e GetSeasonPdfParamsPaper) Valid() bool {
+	switch e {
+	case GetSeasonPdfParamsPaperA4:
+		return true
+	case GetSeasonPdfParamsPaperLetter:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GetReportPdfParamsPaper.
+const (
+	GetReportPdfParamsPaperA4     GetReportPdfParamsPaper = "a4"
+	GetReportPdfParamsPaperLetter GetReportPdfParamsPaper = "letter"
+)
+
+// Valid indicates whether the value is a known member of the GetReportPdfParamsPaper enum.
+func (e GetReportPdfParamsPaper) Valid() bool {
+	switch e {
+	case GetReportPdfParamsPaperA4:
+		return true
+	case GetReportPdfParamsPaperLetter:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GetSessionReportPdfParamsPaper.
+const (
+	GetSessionReportPdfParamsPaperA4     GetSessionReportPdfParamsPaper = "a4"
+	GetSessionReportPdfParamsPaperLetter GetSessionReportPdfParamsPaper = "letter"
+)
+
+// Valid indicates whether the value is a known member of the GetSessionReportPdfParamsPaper enum.
+func (e GetSessionReportPdfParamsPaper) Valid() bool {
+	switch e {
+	case GetSessionReportPdfParamsPaperA4:
+		return true
+	case GetSessionReportPdfParamsPaperLetter:
+		return true
+	default:
+		return false
+	}
+}
+
 // Account defines model for Account.
 type Account struct {
 	Athletes int                `json:"athletes"`
@@ -460,18 +726,27 @@ type Answer struct {
 
 // Assignment defines model for Assignment.
 type Assignment struct {
-	Cue    string `json:"cue"`
-	Dose   string `json:"dose"`
-	Drill  string `json:"drill"`
-	Fault  string `json:"fault"`
-	Refilm string `json:"refilm"`
-	Words  string `json:"words"`
+	Closed *string `json:"closed,omitempty"`
+	Cue    string  `json:"cue"`
+	Dose   string  `json:"dose"`
+	Drill  string  `json:"drill"`
+	Fault  string  `json:"fault"`
+	Refilm string  `json:"refilm"`
+	Words  string  `json:"words"`
 }
 
 // Athlete defines model for Athlete.
 type Athlete struct {
-	BirthYear int             `json:"birthYear"`
-	FrontLeg  AthleteFrontLeg `json:"frontLeg"`
+	// Aids prosthesis, frame, strap
+	Aids      string `json:"aids,omitempty"`
+	BirthYear int    `json:"birthYear"`
+
+	// Events event ids
+	Events   []string        `json:"events,omitempty"`
+	FrontLeg AthleteFrontLeg `json:"frontLeg"`
+
+	// Group the age class today, as in U18; the server's to say
+	Group string `json:"group,omitempty"`
 
 	// Hand throws, or holds the pole on top; without it R
 	Hand    AthleteHand        `json:"hand,omitempty"`
@@ -481,8 +756,16 @@ type Athlete struct {
 	// JumpLeg takes off; without it L
 	JumpLeg AthleteJumpLeg `json:"jumpLeg,omitempty"`
 	Level   AthleteLevel   `json:"level"`
+	MassKg  *float64       `json:"massKg,omitempty"`
 	Name    string         `json:"name"`
-	Sex     AthleteSex     `json:"sex"`
+	Notes   string         `json:"notes,omitempty"`
+
+	// Para class, as in F46
+	Para string     `json:"para,omitempty"`
+	Sex  AthleteSex `json:"sex"`
+
+	// Version that a change is made on
+	Version int `json:"version,omitempty"`
 }
 
 // AthleteFrontLeg defines model for Athlete.FrontLeg.
@@ -502,12 +785,29 @@ type AthleteSex string
 
 // AthletePage defines model for AthletePage.
 type AthletePage struct {
-	Athlete Athlete     `json:"athlete"`
-	Focuses []OpenFocus `json:"focuses"`
+	Athlete  Athlete     `json:"athlete"`
+	Attempts int         `json:"attempts"`
+	Focuses  []OpenFocus `json:"focuses"`
+	Goals    []Goal      `json:"goals"`
+
+	// Load the last 26 weeks at most
+	Load []LoadWeek `json:"load"`
 
 	// Marks the oldest first
-	Marks  []MarkPoint `json:"marks"`
-	Record CueRecord   `json:"record"`
+	Marks []MarkPoint `json:"marks"`
+
+	// Measures that can be followed over time
+	Measures []MeasureName `json:"measures"`
+
+	// Pains the open ones first
+	Pains  []PainNote `json:"pains"`
+	Record CueRecord  `json:"record"`
+
+	// Regions that a pain note may name
+	Regions []string `json:"regions"`
+
+	// Strips the latest stamped attempts, whose key strips can stand side by side
+	Strips []Logged `json:"strips"`
 }
 
 // Band defines model for Band.
@@ -523,15 +823,19 @@ type Bench struct {
 	Calibration Calibration  `json:"calibration"`
 	Clip        *Clip        `json:"clip,omitempty"`
 	Day         string       `json:"day"`
+	Details     Details      `json:"details"`
 	Event       string       `json:"event"`
 
 	// Feet names of the two feet, the working one first
 	Feet []string `json:"feet"`
 
 	// FirstLine roles whose foot the score writes on its first line
-	FirstLine []string            `json:"firstLine"`
-	Focuses   []Focus             `json:"focuses"`
-	FollowUps []KeptFollowUp      `json:"followUps"`
+	FirstLine []string       `json:"firstLine"`
+	Focuses   []Focus        `json:"focuses"`
+	FollowUps []KeptFollowUp `json:"followUps"`
+
+	// Held the open pain note that holds all work
+	Held      *string             `json:"held,omitempty"`
 	Id        openapi_types.UUID  `json:"id"`
 	Landmarks []Landmark          `json:"landmarks"`
 	Looks     map[string]string   `json:"looks"`
@@ -578,6 +882,9 @@ type Candidate struct {
 	Version *string `json:"version,omitempty"`
 }
 
+// Caution defines model for Caution.
+type Caution = coach.Caution
+
 // Change a value that is not what it was
 type Change = measure.Change
 
@@ -596,6 +903,9 @@ type Clip struct {
 	// CutFrom what is kept, in seconds of the file
 	CutFrom float64 `json:"cutFrom"`
 	CutTo   float64 `json:"cutTo"`
+
+	// Filmless simulated, no film: stamps and points without pictures
+	Filmless bool `json:"filmless,omitempty"`
 
 	// First number of the first kept picture
 	First int `json:"first"`
@@ -680,6 +990,9 @@ type CueRecord struct {
 	Kinds  []Worked `json:"kinds"`
 }
 
+// Details defines model for Details.
+type Details = store.Details
+
 // DialWish defines model for DialWish.
 type DialWish struct {
 	Dial DialWishDial `json:"dial"`
@@ -714,14 +1027,35 @@ type Event = playbook.Event
 
 // EventName defines model for EventName.
 type EventName struct {
-	Id       string             `json:"id"`
+	// Discipline what joins marks
+	Discipline string   `json:"discipline"`
+	Fouls      []string `json:"fouls"`
+	Id         string   `json:"id"`
+
+	// Implements kg, by sex and age group
+	Implements map[string]map[string]float64 `json:"implements"`
+
+	// Kind what a mark counts
+	Kind     EventNameKind      `json:"kind"`
 	Name     string             `json:"name"`
 	Schools  []playbook.School  `json:"schools"`
 	Variants []playbook.Variant `json:"variants"`
 }
 
+// EventNameKind what a mark counts
+type EventNameKind string
+
 // Extra defines model for Extra.
 type Extra = measure.Extra
+
+// Figure defines model for Figure.
+type Figure = reading.Figure
+
+// FigureBone defines model for FigureBone.
+type FigureBone = reading.FigureBone
+
+// FigurePoint defines model for FigurePoint.
+type FigurePoint = reading.FigurePoint
 
 // Filming defines model for Filming.
 type Filming struct {
@@ -766,8 +1100,22 @@ type Following struct {
 // FollowingState defines model for Following.State.
 type FollowingState string
 
+// Goal defines model for Goal.
+type Goal struct {
+	By      string             `json:"by"`
+	Event   string             `json:"event"`
+	Id      openapi_types.UUID `json:"id"`
+	Measure string             `json:"measure"`
+	Name    string             `json:"name"`
+	Target  string             `json:"target"`
+	Trend   Trend              `json:"trend"`
+}
+
 // Ground defines model for Ground.
 type Ground = measure.Ground
+
+// Hit defines model for Hit.
+type Hit = store.Hit
 
 // Holdings defines model for Holdings.
 type Holdings = store.Holdings
@@ -783,6 +1131,12 @@ type Known = store.Known
 
 // Landmark defines model for Landmark.
 type Landmark = store.Landmark
+
+// LayOut defines model for LayOut.
+type LayOut struct {
+	// Days days of the week that are trained, 0: Sunday
+	Days []int `json:"days"`
+}
 
 // LevelLine defines model for LevelLine.
 type LevelLine = store.LevelLine
@@ -807,6 +1161,40 @@ type Line struct {
 	Refilm    *string            `json:"refilm,omitempty"`
 	Stamps    int                `json:"stamps"`
 	Status    *string            `json:"status,omitempty"`
+}
+
+// LoadSort defines model for LoadSort.
+type LoadSort = coach.Sort
+
+// LoadWeek defines model for LoadWeek.
+type LoadWeek = coach.Week
+
+// Logged defines model for Logged.
+type Logged struct {
+	Athlete   string             `json:"athlete"`
+	AthleteId openapi_types.UUID `json:"athleteId"`
+	Day       string             `json:"day"`
+	Details   Details            `json:"details"`
+	Event     string             `json:"event"`
+	Film      bool               `json:"film"`
+	Id        openapi_types.UUID `json:"id"`
+	Mark      *MarkSaid          `json:"mark,omitempty"`
+	Number    int                `json:"number"`
+	Place     string             `json:"place"`
+	Session   openapi_types.UUID `json:"session"`
+
+	// Value in hundredths
+	Value   *int   `json:"value,omitempty"`
+	Variant string `json:"variant"`
+	Version int    `json:"version"`
+}
+
+// LoggedPage defines model for LoggedPage.
+type LoggedPage struct {
+	Items []Logged `json:"items"`
+
+	// Next after of the next page; absent: this was the last
+	Next *string `json:"next,omitempty"`
 }
 
 // Loudness defines model for Loudness.
@@ -837,10 +1225,16 @@ type MarkLinks struct {
 type MarkPoint struct {
 	Attempt openapi_types.UUID `json:"attempt"`
 
-	// Best of its event
-	Best   bool     `json:"best"`
-	Day    string   `json:"day"`
-	Event  string   `json:"event"`
+	// Best of its discipline and implement
+	Best bool   `json:"best"`
+	Day  string `json:"day"`
+
+	// Discipline what the mark counts among
+	Discipline string `json:"discipline"`
+	Event      string `json:"event"`
+
+	// Grams of the implement
+	Grams  *int     `json:"grams,omitempty"`
 	Number int      `json:"number"`
 	Said   MarkSaid `json:"said"`
 
@@ -859,6 +1253,43 @@ type MarkSaid struct {
 
 	// Text the mark, as in 61.25 m; empty: none was measured
 	Text string `json:"text"`
+}
+
+// MeasureName defines model for MeasureName.
+type MeasureName struct {
+	Event string `json:"event"`
+	Key   string `json:"key"`
+	N     int    `json:"n"`
+	Name  string `json:"name"`
+	Place string `json:"place"`
+	Unit  string `json:"unit"`
+}
+
+// MeasureOver defines model for MeasureOver.
+type MeasureOver struct {
+	Aim   *string  `json:"aim,omitempty"`
+	Event string   `json:"event"`
+	High  *float64 `json:"high,omitempty"`
+	Key   string   `json:"key"`
+
+	// Low of the band as the latest attempt was held against it
+	Low  *float64 `json:"low,omitempty"`
+	Name string   `json:"name"`
+
+	// Place where it is measured
+	Place  string         `json:"place"`
+	Points []MeasurePoint `json:"points"`
+	Says   string         `json:"says"`
+	Unit   string         `json:"unit"`
+}
+
+// MeasurePoint defines model for MeasurePoint.
+type MeasurePoint struct {
+	Attempt openapi_types.UUID `json:"attempt"`
+	Day     string             `json:"day"`
+	Number  int                `json:"number"`
+	U       float64            `json:"u"`
+	Value   float64            `json:"value"`
 }
 
 // Misread defines model for Misread.
@@ -905,10 +1336,18 @@ type NewAccount struct {
 type NewAttempt struct {
 	AthleteId openapi_types.UUID `json:"athleteId"`
 	Day       openapi_types.Date `json:"day"`
+	Details   *Details           `json:"details,omitempty"`
 	Event     string             `json:"event"`
+	Foul      string             `json:"foul,omitempty"`
 	Id        openapi_types.UUID `json:"id"`
-	Place     string             `json:"place"`
-	School    *string            `json:"school,omitempty"`
+
+	// Mark as it is written
+	Mark string `json:"mark,omitempty"`
+
+	// Number of the day; without it the next
+	Number int     `json:"number,omitempty"`
+	Place  string  `json:"place"`
+	School *string `json:"school,omitempty"`
 
 	// Variant how the event is done; without it the first
 	Variant *string `json:"variant,omitempty"`
@@ -933,6 +1372,20 @@ type NewFilming struct {
 // NewFollowing defines model for NewFollowing.
 type NewFollowing struct {
 	Id openapi_types.UUID `json:"id"`
+}
+
+// NewGoal defines model for NewGoal.
+type NewGoal struct {
+	AthleteId openapi_types.UUID `json:"athleteId"`
+	By        openapi_types.Date `json:"by"`
+	Event     string             `json:"event"`
+	Id        openapi_types.UUID `json:"id"`
+
+	// Measure its key; without it the mark
+	Measure string `json:"measure,omitempty"`
+
+	// Target a mark as it is written, or a number in the unit of the measure
+	Target string `json:"target"`
 }
 
 // NewOther defines model for NewOther.
@@ -1002,6 +1455,23 @@ type Owner struct {
 	Password string `json:"password"`
 }
 
+// PainNote defines model for PainNote.
+type PainNote struct {
+	Athlete   string              `json:"athlete,omitempty"`
+	AthleteId openapi_types.UUID  `json:"athleteId"`
+	Cleared   *openapi_types.Date `json:"cleared,omitempty"`
+	ClearedBy string              `json:"clearedBy,omitempty"`
+	Id        openapi_types.UUID  `json:"id"`
+	Noted     openapi_types.Date  `json:"noted"`
+	Region    string              `json:"region"`
+	Side      PainNoteSide        `json:"side"`
+	Version   int                 `json:"version,omitempty"`
+	Words     string              `json:"words,omitempty"`
+}
+
+// PainNoteSide defines model for PainNote.Side.
+type PainNoteSide string
+
 // Part defines model for Part.
 type Part = measure.Part
 
@@ -1030,6 +1500,46 @@ type Pinned = split.Pinned
 
 // Places points of the world whose places are known, as the film shows them
 type Places = store.Places
+
+// Plan defines model for Plan.
+type Plan struct {
+	Cautions []Caution     `json:"cautions"`
+	Items    []PlanItem    `json:"items"`
+	Phases   []SeasonPhase `json:"phases"`
+}
+
+// PlanConflict defines model for PlanConflict.
+type PlanConflict struct {
+	Message string   `json:"message"`
+	Theirs  PlanItem `json:"theirs"`
+}
+
+// PlanItem defines model for PlanItem.
+type PlanItem struct {
+	Athlete   string              `json:"athlete,omitempty"`
+	AthleteId openapi_types.UUID  `json:"athleteId"`
+	Attempt   *openapi_types.UUID `json:"attempt,omitempty"`
+	Day       openapi_types.Date  `json:"day"`
+	Dose      string              `json:"dose,omitempty"`
+	Fault     string              `json:"fault,omitempty"`
+	Id        openapi_types.UUID  `json:"id"`
+	Intensity PlanItemIntensity   `json:"intensity,omitempty"`
+	Kind      PlanItemKind        `json:"kind"`
+
+	// State without it planned
+	State   PlanItemState `json:"state,omitempty"`
+	Version int           `json:"version,omitempty"`
+	Words   string        `json:"words"`
+}
+
+// PlanItemIntensity defines model for PlanItem.Intensity.
+type PlanItemIntensity string
+
+// PlanItemKind defines model for PlanItem.Kind.
+type PlanItemKind string
+
+// PlanItemState without it planned
+type PlanItemState string
 
 // PlaybookChange defines model for PlaybookChange.
 type PlaybookChange struct {
@@ -1139,6 +1649,90 @@ type School = playbook.School
 
 // Score defines model for Score.
 type Score = store.Score
+
+// SeasonPhase defines model for SeasonPhase.
+type SeasonPhase struct {
+	From openapi_types.Date `json:"from"`
+	Id   openapi_types.UUID `json:"id"`
+	Kind SeasonPhaseKind    `json:"kind"`
+	Name string             `json:"name"`
+	To   openapi_types.Date `json:"to"`
+}
+
+// SeasonPhaseKind defines model for SeasonPhase.Kind.
+type SeasonPhaseKind string
+
+// Series defines model for Series.
+type Series struct {
+	// Against the two means beside their spread, where that can be said
+	Against   string             `json:"against"`
+	Athlete   string             `json:"athlete"`
+	AthleteId openapi_types.UUID `json:"athleteId"`
+	Attempts  []Logged           `json:"attempts"`
+
+	// Before the day of the last session at the event
+	Before    *string `json:"before,omitempty"`
+	BeforeSum *Sum    `json:"beforeSum,omitempty"`
+	Event     string  `json:"event"`
+	Sum       Sum     `json:"sum"`
+}
+
+// Session defines model for Session.
+type Session struct {
+	Athletes int                `json:"athletes"`
+	Attempts int                `json:"attempts"`
+	Day      string             `json:"day"`
+	Id       openapi_types.UUID `json:"id"`
+	Kind     SessionKind        `json:"kind"`
+	Place    string             `json:"place"`
+	Surface  string             `json:"surface"`
+	Version  int                `json:"version"`
+	Weather  string             `json:"weather"`
+	Wind     *float64           `json:"wind,omitempty"`
+}
+
+// SessionKind defines model for Session.Kind.
+type SessionKind string
+
+// SessionNote defines model for SessionNote.
+type SessionNote struct {
+	Day     openapi_types.Date `json:"day"`
+	Kind    SessionNoteKind    `json:"kind"`
+	Place   string             `json:"place"`
+	Surface string             `json:"surface,omitempty"`
+	Version int                `json:"version,omitempty"`
+	Weather string             `json:"weather,omitempty"`
+
+	// Wind m/s, from behind positive
+	Wind *float64 `json:"wind,omitempty"`
+}
+
+// SessionNoteKind defines model for SessionNote.Kind.
+type SessionNoteKind string
+
+// SessionPage defines model for SessionPage.
+type SessionPage struct {
+	Series  []Series `json:"series"`
+	Session Session  `json:"session"`
+}
+
+// Sheet defines model for Sheet.
+type Sheet = report.Sheet
+
+// SheetBlock defines model for SheetBlock.
+type SheetBlock = report.Block
+
+// SheetGauge defines model for SheetGauge.
+type SheetGauge = report.Gauge
+
+// SheetNote defines model for SheetNote.
+type SheetNote = report.Note
+
+// SheetPicture defines model for SheetPicture.
+type SheetPicture = report.Picture
+
+// SheetPoint defines model for SheetPoint.
+type SheetPoint = report.Point
 
 // Shift defines model for Shift.
 type Shift = coach.Shift
@@ -1273,12 +1867,23 @@ type StateDial string
 // Subject defines model for Subject.
 type Subject = store.Subject
 
+// Sum defines model for Sum.
+type Sum = series.Sum
+
 // Today defines model for Today.
 type Today struct {
-	Athletes []Athlete   `json:"athletes"`
+	Athletes []Athlete `json:"athletes"`
+
+	// Attempts the latest 100
 	Attempts []Line      `json:"attempts"`
 	Day      string      `json:"day"`
 	Events   []EventName `json:"events"`
+
+	// Total of attempts
+	Total int `json:"total"`
+
+	// Waits what waits for the coach, in the order of the work
+	Waits []Wait `json:"waits"`
 }
 
 // Token defines model for Token.
@@ -1289,8 +1894,23 @@ type Token struct {
 	Used *time.Time         `json:"used,omitempty"`
 }
 
+// Trend defines model for Trend.
+type Trend = coach.Trend
+
 // Variant defines model for Variant.
 type Variant = playbook.Variant
+
+// Wait defines model for Wait.
+type Wait struct {
+	Attempt *openapi_types.UUID `json:"attempt,omitempty"`
+	Kind    WaitKind            `json:"kind"`
+	Says    string              `json:"says"`
+	To      string              `json:"to"`
+	Under   string              `json:"under,omitempty"`
+}
+
+// WaitKind defines model for Wait.Kind.
+type WaitKind string
 
 // Wheel defines model for Wheel.
 type Wheel = split.Wheel
@@ -1315,6 +1935,49 @@ type Worth struct {
 // Id defines model for id.
 type Id = openapi_types.UUID
 
+// GetAthleteAttemptsParams defines parameters for GetAthleteAttempts.
+type GetAthleteAttemptsParams struct {
+	Event *string `form:"event,omitempty" json:"event,omitempty"`
+
+	// After next of the page before
+	After *string `form:"after,omitempty" json:"after,omitempty"`
+}
+
+// GetAthleteMeasureParams defines parameters for GetAthleteMeasure.
+type GetAthleteMeasureParams struct {
+	Event string `form:"event" json:"event"`
+	Key   string `form:"key" json:"key"`
+}
+
+// GetSeasonParams defines parameters for GetSeason.
+type GetSeasonParams struct {
+	// From without it a year before the last day
+	From *openapi_types.Date `form:"from,omitempty" json:"from,omitempty"`
+
+	// To without it today
+	To *openapi_types.Date `form:"to,omitempty" json:"to,omitempty"`
+}
+
+// GetSeasonPdfParams defines parameters for GetSeasonPdf.
+type GetSeasonPdfParams struct {
+	// From without it a year before the last day
+	From *openapi_types.Date `form:"from,omitempty" json:"from,omitempty"`
+
+	// To without it today
+	To *openapi_types.Date `form:"to,omitempty" json:"to,omitempty"`
+
+	// Paper without it a4
+	Paper *GetSeasonPdfParamsPaper `form:"paper,omitempty" json:"paper,omitempty"`
+}
+
+// GetSeasonPdfParamsPaper defines parameters for GetSeasonPdf.
+type GetSeasonPdfParamsPaper string
+
+// GetFigureParams defines parameters for GetFigure.
+type GetFigureParams struct {
+	Place string `form:"place" json:"place"`
+}
+
 // GetPedalParams defines parameters for GetPedal.
 type GetPedalParams struct {
 	// Target front knee to aim at, degrees
@@ -1331,11 +1994,37 @@ type GetPinParams struct {
 	To       int    `form:"to" json:"to"`
 }
 
+// GetPoseParams defines parameters for GetPose.
+type GetPoseParams struct {
+	Place string `form:"place" json:"place"`
+}
+
 // GetRatesParams defines parameters for GetRates.
 type GetRatesParams struct {
 	// Gravity local acceleration of free fall, m/s²
 	Gravity *float64 `form:"gravity,omitempty" json:"gravity,omitempty"`
 }
+
+// GetReportParams defines parameters for GetReport.
+type GetReportParams struct {
+	// Of the attempt before
+	Of *openapi_types.UUID `form:"of,omitempty" json:"of,omitempty"`
+
+	// Fault that was worked on since then
+	Fault *string `form:"fault,omitempty" json:"fault,omitempty"`
+}
+
+// GetReportPdfParams defines parameters for GetReportPdf.
+type GetReportPdfParams struct {
+	Of    *openapi_types.UUID `form:"of,omitempty" json:"of,omitempty"`
+	Fault *string             `form:"fault,omitempty" json:"fault,omitempty"`
+
+	// Paper without it a4
+	Paper *GetReportPdfParamsPaper `form:"paper,omitempty" json:"paper,omitempty"`
+}
+
+// GetReportPdfParamsPaper defines parameters for GetReportPdf.
+type GetReportPdfParamsPaper string
 
 // GetSheetParams defines parameters for GetSheet.
 type GetSheetParams struct {
@@ -1359,6 +2048,23 @@ type GetLoudnessParams struct {
 	Metres *float64 `form:"metres,omitempty" json:"metres,omitempty"`
 }
 
+// GetPlanParams defines parameters for GetPlan.
+type GetPlanParams struct {
+	From openapi_types.Date `form:"from" json:"from"`
+	To   openapi_types.Date `form:"to" json:"to"`
+
+	// Athlete without it all
+	Athlete *openapi_types.UUID `form:"athlete,omitempty" json:"athlete,omitempty"`
+}
+
+// AddPlanJSONBody defines parameters for AddPlan.
+type AddPlanJSONBody = []PlanItem
+
+// GetPlanCalendarParams defines parameters for GetPlanCalendar.
+type GetPlanCalendarParams struct {
+	Athlete *openapi_types.UUID `form:"athlete,omitempty" json:"athlete,omitempty"`
+}
+
 // GetPlaybookParams defines parameters for GetPlaybook.
 type GetPlaybookParams struct {
 	// Variant how the event is done; without it the first
@@ -1373,6 +2079,25 @@ type GetPosesParams struct {
 	Variant *string `form:"variant,omitempty" json:"variant,omitempty"`
 	View    *string `form:"view,omitempty" json:"view,omitempty"`
 }
+
+// SearchParams defines parameters for Search.
+type SearchParams struct {
+	Q string `form:"q" json:"q"`
+}
+
+// ListSessionsParams defines parameters for ListSessions.
+type ListSessionsParams struct {
+	Before *openapi_types.Date `form:"before,omitempty" json:"before,omitempty"`
+}
+
+// GetSessionReportPdfParams defines parameters for GetSessionReportPdf.
+type GetSessionReportPdfParams struct {
+	// Paper without it a4
+	Paper *GetSessionReportPdfParamsPaper `form:"paper,omitempty" json:"paper,omitempty"`
+}
+
+// GetSessionReportPdfParamsPaper defines parameters for GetSessionReportPdf.
+type GetSessionReportPdfParamsPaper string
 
 // AddAccountJSONRequestBody defines body for AddAccount for application/json ContentType.
 type AddAccountJSONRequestBody = NewAccount
@@ -1407,6 +2132,9 @@ type AddOtherJSONRequestBody = NewOther
 // PickAttemptJSONRequestBody defines body for PickAttempt for application/json ContentType.
 type PickAttemptJSONRequestBody = PickWish
 
+// LayOutJSONRequestBody defines body for LayOut for application/json ContentType.
+type LayOutJSONRequestBody = LayOut
+
 // PreviewJSONRequestBody defines body for Preview for application/json ContentType.
 type PreviewJSONRequestBody = PreviewWish
 
@@ -1419,11 +2147,26 @@ type ChooseClipJSONRequestBody = ClipPart
 // SetDialJSONRequestBody defines body for SetDial for application/json ContentType.
 type SetDialJSONRequestBody = DialWish
 
+// AddGoalJSONRequestBody defines body for AddGoal for application/json ContentType.
+type AddGoalJSONRequestBody = NewGoal
+
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody = PasswordChange
 
 // AddTokenJSONRequestBody defines body for AddToken for application/json ContentType.
 type AddTokenJSONRequestBody = NewToken
+
+// KeepPainJSONRequestBody defines body for KeepPain for application/json ContentType.
+type KeepPainJSONRequestBody = PainNote
+
+// KeepPhaseJSONRequestBody defines body for KeepPhase for application/json ContentType.
+type KeepPhaseJSONRequestBody = SeasonPhase
+
+// AddPlanJSONRequestBody defines body for AddPlan for application/json ContentType.
+type AddPlanJSONRequestBody = AddPlanJSONBody
+
+// ChangePlanJSONRequestBody defines body for ChangePlan for application/json ContentType.
+type ChangePlanJSONRequestBody = PlanItem
 
 // ChangePlaybookJSONRequestBody defines body for ChangePlaybook for application/json ContentType.
 type ChangePlaybookJSONRequestBody = PlaybookWish
@@ -1433,6 +2176,9 @@ type PractiseJSONRequestBody = NewPractice
 
 // AnswerPracticeJSONRequestBody defines body for AnswerPractice for application/json ContentType.
 type AnswerPracticeJSONRequestBody = Answer
+
+// KeepSessionJSONRequestBody defines body for KeepSession for application/json ContentType.
+type KeepSessionJSONRequestBody = SessionNote
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
@@ -1475,9 +2221,21 @@ type ServerInterface interface {
 	// ChangeAthlete Changes what is known of an athlete.
 	// (PUT /api/athletes/{id})
 	ChangeAthlete(ctx *echo.Context, id Id) error
+	// GetAthleteAttempts Attempts of an athlete, the latest first, a page at a time.
+	// (GET /api/athletes/{id}/attempts)
+	GetAthleteAttempts(ctx *echo.Context, id Id, params GetAthleteAttemptsParams) error
 	// GetAthleteHoldings What would be erased with the athlete.
 	// (GET /api/athletes/{id}/holdings)
 	GetAthleteHoldings(ctx *echo.Context, id Id) error
+	// GetAthleteMeasure A measure over all attempts of an athlete at an event.
+	// (GET /api/athletes/{id}/measure)
+	GetAthleteMeasure(ctx *echo.Context, id Id, params GetAthleteMeasureParams) error
+	// GetSeason The report of a season.
+	// (GET /api/athletes/{id}/season)
+	GetSeason(ctx *echo.Context, id Id, params GetSeasonParams) error
+	// GetSeasonPdf The report of a season, printed.
+	// (GET /api/athletes/{id}/season.pdf)
+	GetSeasonPdf(ctx *echo.Context, id Id, params GetSeasonPdfParams) error
 
 	// (POST /api/attempts)
 	LogAttempt(ctx *echo.Context) error
@@ -1508,6 +2266,9 @@ type ServerInterface interface {
 	// DoCommand Changes one thing. Safe to send twice.
 	// (POST /api/attempts/{id}/commands)
 	DoCommand(ctx *echo.Context, id Id) error
+	// GetFigure The placed figure at a key position, in heights from the middle of the hips, right and up positive as filmed.
+	// (GET /api/attempts/{id}/figure)
+	GetFigure(ctx *echo.Context, id Id, params GetFigureParams) error
 	// GetLatestFollowing The last time this attempt's points were followed; an empty list when they never were.
 	// (GET /api/attempts/{id}/followings)
 	GetLatestFollowing(ctx *echo.Context, id Id) error
@@ -1532,6 +2293,12 @@ type ServerInterface interface {
 	// GetPin How far a landmark leaves the spot of the world where it is on a picture.
 	// (GET /api/attempts/{id}/pin)
 	GetPin(ctx *echo.Context, id Id, params GetPinParams) error
+	// LayOut Lays the work of an attempt's assignments out over the days of training until it is filmed again.
+	// (POST /api/attempts/{id}/plan)
+	LayOut(ctx *echo.Context, id Id) error
+	// GetPose The athlete at a key position with the placed figure, at one size for all attempts.
+	// (GET /api/attempts/{id}/pose.png)
+	GetPose(ctx *echo.Context, id Id, params GetPoseParams) error
 	// Preview Values on one frame as if the landmarks stood there; stores nothing.
 	// (POST /api/attempts/{id}/preview)
 	Preview(ctx *echo.Context, id Id) error
@@ -1544,6 +2311,12 @@ type ServerInterface interface {
 	// GetReading Values, verdicts, faults and causes of the attempt's present version.
 	// (GET /api/attempts/{id}/reading)
 	GetReading(ctx *echo.Context, id Id) error
+	// GetReport The report of an attempt, or of the change since another one.
+	// (GET /api/attempts/{id}/report)
+	GetReport(ctx *echo.Context, id Id, params GetReportParams) error
+	// GetReportPdf The report of an attempt, or of the change since another one, printed.
+	// (GET /api/attempts/{id}/report.pdf)
+	GetReportPdf(ctx *echo.Context, id Id, params GetReportPdfParams) error
 	// GetSheet The same athlete's attempts at the same event, of the session or of all, to choose from.
 	// (GET /api/attempts/{id}/sheet)
 	GetSheet(ctx *echo.Context, id Id, params GetSheetParams) error
@@ -1601,6 +2374,12 @@ type ServerInterface interface {
 	// GetPaths Where the followed points are; it never changes.
 	// (GET /api/followings/{id}/paths)
 	GetPaths(ctx *echo.Context, id Id) error
+	// AddGoal Sets a goal. Safe to send twice.
+	// (POST /api/goals)
+	AddGoal(ctx *echo.Context) error
+	// EraseGoal Takes a goal off.
+	// (DELETE /api/goals/{id})
+	EraseGoal(ctx *echo.Context, id Id) error
 	// ChangePassword Changes the own password and ends all other sign-ins.
 	// (PUT /api/me/password)
 	ChangePassword(ctx *echo.Context) error
@@ -1619,6 +2398,33 @@ type ServerInterface interface {
 	// ExportMeasures All measures of attempts that one may see, with their uncertainty and verdict, as CSV.
 	// (GET /api/measures.csv)
 	ExportMeasures(ctx *echo.Context) error
+	// KeepPain Adds a pain note, or changes it, made on the version that is sent. An open one holds all work.
+	// (PUT /api/pain-notes)
+	KeepPain(ctx *echo.Context) error
+	// ErasePain Erases a pain note that was made by mistake.
+	// (DELETE /api/pain-notes/{id})
+	ErasePain(ctx *echo.Context, id Id) error
+	// KeepPhase Adds a phase of the season, or changes it.
+	// (PUT /api/phases)
+	KeepPhase(ctx *echo.Context) error
+	// ErasePhase Takes a phase off.
+	// (DELETE /api/phases/{id})
+	ErasePhase(ctx *echo.Context, id Id) error
+	// GetPlan What is planned from one day to another, with what speaks against it.
+	// (GET /api/plan)
+	GetPlan(ctx *echo.Context, params GetPlanParams) error
+	// AddPlan Adds lines to a plan, all or none. Safe to send twice.
+	// (POST /api/plan)
+	AddPlan(ctx *echo.Context) error
+	// GetPlanCalendar The plan of the next twelve weeks and the last four, as iCalendar.
+	// (GET /api/plan.ics)
+	GetPlanCalendar(ctx *echo.Context, params GetPlanCalendarParams) error
+	// ErasePlan Takes a line off.
+	// (DELETE /api/plan/{id})
+	ErasePlan(ctx *echo.Context, id Id) error
+	// ChangePlan Changes a line, made on the version that is sent.
+	// (PUT /api/plan/{id})
+	ChangePlan(ctx *echo.Context, id Id) error
 
 	// (GET /api/playbook/{event})
 	GetPlaybook(ctx *echo.Context, event string, params GetPlaybookParams) error
@@ -1646,6 +2452,24 @@ type ServerInterface interface {
 
 	// (POST /api/practice/{id})
 	AnswerPractice(ctx *echo.Context, id Id) error
+	// Search Athletes, attempts, sessions, notes, cues and pain notes that hold all of some words.
+	// (GET /api/search)
+	Search(ctx *echo.Context, params SearchParams) error
+	// ListSessions Sessions, the latest first, a page at a time.
+	// (GET /api/sessions)
+	ListSessions(ctx *echo.Context, params ListSessionsParams) error
+	// KeepSession Notes what is known of the session of a day and place, made on the version that is sent; makes it when there is none.
+	// (PUT /api/sessions)
+	KeepSession(ctx *echo.Context) error
+	// GetSession A session with its attempts, series by series, the last session beside each.
+	// (GET /api/sessions/{id})
+	GetSession(ctx *echo.Context, id Id) error
+	// GetSessionReport The summary of a session.
+	// (GET /api/sessions/{id}/report)
+	GetSessionReport(ctx *echo.Context, id Id) error
+	// GetSessionReportPdf The summary of a session, printed.
+	// (GET /api/sessions/{id}/report.pdf)
+	GetSessionReportPdf(ctx *echo.Context, id Id, params GetSessionReportPdfParams) error
 
 	// (POST /api/sign-in)
 	SignIn(ctx *echo.Context) error
@@ -1809,6 +2633,38 @@ func (w *ServerInterfaceWrapper) ChangeAthlete(ctx *echo.Context) error {
 	return err
 }
 
+// GetAthleteAttempts converts echo context to params.
+func (w *ServerInterfaceWrapper) GetAthleteAttempts(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetAthleteAttemptsParams
+	// ------------- Optional query parameter "event" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "event", ctx.QueryParams(), &params.Event, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter event: %s", err))
+	}
+
+	// ------------- Optional query parameter "after" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "after", ctx.QueryParams(), &params.After, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter after: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetAthleteAttempts(ctx, id, params)
+	return err
+}
+
 // GetAthleteHoldings converts echo context to params.
 func (w *ServerInterfaceWrapper) GetAthleteHoldings(ctx *echo.Context) error {
 	var err error
@@ -1822,6 +2678,109 @@ func (w *ServerInterfaceWrapper) GetAthleteHoldings(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetAthleteHoldings(ctx, id)
+	return err
+}
+
+// GetAthleteMeasure converts echo context to params.
+func (w *ServerInterfaceWrapper) GetAthleteMeasure(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetAthleteMeasureParams
+	// ------------- Required query parameter "event" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "event", ctx.QueryParams(), &params.Event, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter event: %s", err))
+	}
+
+	// ------------- Required query parameter "key" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "key", ctx.QueryParams(), &params.Key, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter key: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetAthleteMeasure(ctx, id, params)
+	return err
+}
+
+// GetSeason converts echo context to params.
+func (w *ServerInterfaceWrapper) GetSeason(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetSeasonParams
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", ctx.QueryParams(), &params.From, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from: %s", err))
+	}
+
+	// ------------- Optional query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "to", ctx.QueryParams(), &params.To, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter to: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetSeason(ctx, id, params)
+	return err
+}
+
+// GetSeasonPdf converts echo context to params.
+func (w *ServerInterfaceWrapper) GetSeasonPdf(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetSeasonPdfParams
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", ctx.QueryParams(), &params.From, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from: %s", err))
+	}
+
+	// ------------- Optional query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "to", ctx.QueryParams(), &params.To, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter to: %s", err))
+	}
+
+	// ------------- Optional query parameter "paper" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "paper", ctx.QueryParams(), &params.Paper, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter paper: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetSeasonPdf(ctx, id, params)
 	return err
 }
 
@@ -1968,6 +2927,31 @@ func (w *ServerInterfaceWrapper) DoCommand(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.DoCommand(ctx, id)
+	return err
+}
+
+// GetFigure converts echo context to params.
+func (w *ServerInterfaceWrapper) GetFigure(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetFigureParams
+	// ------------- Required query parameter "place" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "place", ctx.QueryParams(), &params.Place, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetFigure(ctx, id, params)
 	return err
 }
 
@@ -2138,6 +3122,47 @@ func (w *ServerInterfaceWrapper) GetPin(ctx *echo.Context) error {
 	return err
 }
 
+// LayOut converts echo context to params.
+func (w *ServerInterfaceWrapper) LayOut(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.LayOut(ctx, id)
+	return err
+}
+
+// GetPose converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPose(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetPoseParams
+	// ------------- Required query parameter "place" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "place", ctx.QueryParams(), &params.Place, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPose(ctx, id, params)
+	return err
+}
+
 // Preview converts echo context to params.
 func (w *ServerInterfaceWrapper) Preview(ctx *echo.Context) error {
 	var err error
@@ -2208,6 +3233,77 @@ func (w *ServerInterfaceWrapper) GetReading(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetReading(ctx, id)
+	return err
+}
+
+// GetReport converts echo context to params.
+func (w *ServerInterfaceWrapper) GetReport(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetReportParams
+	// ------------- Optional query parameter "of" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "of", ctx.QueryParams(), &params.Of, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter of: %s", err))
+	}
+
+	// ------------- Optional query parameter "fault" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "fault", ctx.QueryParams(), &params.Fault, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter fault: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetReport(ctx, id, params)
+	return err
+}
+
+// GetReportPdf converts echo context to params.
+func (w *ServerInterfaceWrapper) GetReportPdf(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetReportPdfParams
+	// ------------- Optional query parameter "of" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "of", ctx.QueryParams(), &params.Of, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter of: %s", err))
+	}
+
+	// ------------- Optional query parameter "fault" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "fault", ctx.QueryParams(), &params.Fault, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter fault: %s", err))
+	}
+
+	// ------------- Optional query parameter "paper" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "paper", ctx.QueryParams(), &params.Paper, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter paper: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetReportPdf(ctx, id, params)
 	return err
 }
 
@@ -2553,6 +3649,31 @@ func (w *ServerInterfaceWrapper) GetPaths(ctx *echo.Context) error {
 	return err
 }
 
+// AddGoal converts echo context to params.
+func (w *ServerInterfaceWrapper) AddGoal(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddGoal(ctx)
+	return err
+}
+
+// EraseGoal converts echo context to params.
+func (w *ServerInterfaceWrapper) EraseGoal(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.EraseGoal(ctx, id)
+	return err
+}
+
 // ChangePassword converts echo context to params.
 func (w *ServerInterfaceWrapper) ChangePassword(ctx *echo.Context) error {
 	var err error
@@ -2611,6 +3732,147 @@ func (w *ServerInterfaceWrapper) ExportMeasures(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ExportMeasures(ctx)
+	return err
+}
+
+// KeepPain converts echo context to params.
+func (w *ServerInterfaceWrapper) KeepPain(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.KeepPain(ctx)
+	return err
+}
+
+// ErasePain converts echo context to params.
+func (w *ServerInterfaceWrapper) ErasePain(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ErasePain(ctx, id)
+	return err
+}
+
+// KeepPhase converts echo context to params.
+func (w *ServerInterfaceWrapper) KeepPhase(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.KeepPhase(ctx)
+	return err
+}
+
+// ErasePhase converts echo context to params.
+func (w *ServerInterfaceWrapper) ErasePhase(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ErasePhase(ctx, id)
+	return err
+}
+
+// GetPlan converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPlan(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetPlanParams
+	// ------------- Required query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "from", ctx.QueryParams(), &params.From, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from: %s", err))
+	}
+
+	// ------------- Required query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "to", ctx.QueryParams(), &params.To, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter to: %s", err))
+	}
+
+	// ------------- Optional query parameter "athlete" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "athlete", ctx.QueryParams(), &params.Athlete, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter athlete: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPlan(ctx, params)
+	return err
+}
+
+// AddPlan converts echo context to params.
+func (w *ServerInterfaceWrapper) AddPlan(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddPlan(ctx)
+	return err
+}
+
+// GetPlanCalendar converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPlanCalendar(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetPlanCalendarParams
+	// ------------- Optional query parameter "athlete" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "athlete", ctx.QueryParams(), &params.Athlete, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter athlete: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPlanCalendar(ctx, params)
+	return err
+}
+
+// ErasePlan converts echo context to params.
+func (w *ServerInterfaceWrapper) ErasePlan(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ErasePlan(ctx, id)
+	return err
+}
+
+// ChangePlan converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangePlan(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangePlan(ctx, id)
 	return err
 }
 
@@ -2773,6 +4035,108 @@ func (w *ServerInterfaceWrapper) AnswerPractice(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.AnswerPractice(ctx, id)
+	return err
+}
+
+// Search converts echo context to params.
+func (w *ServerInterfaceWrapper) Search(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SearchParams
+	// ------------- Required query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "q", ctx.QueryParams(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter q: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Search(ctx, params)
+	return err
+}
+
+// ListSessions converts echo context to params.
+func (w *ServerInterfaceWrapper) ListSessions(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListSessionsParams
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", ctx.QueryParams(), &params.Before, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter before: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListSessions(ctx, params)
+	return err
+}
+
+// KeepSession converts echo context to params.
+func (w *ServerInterfaceWrapper) KeepSession(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.KeepSession(ctx)
+	return err
+}
+
+// GetSession converts echo context to params.
+func (w *ServerInterfaceWrapper) GetSession(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetSession(ctx, id)
+	return err
+}
+
+// GetSessionReport converts echo context to params.
+func (w *ServerInterfaceWrapper) GetSessionReport(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetSessionReport(ctx, id)
+	return err
+}
+
+// GetSessionReportPdf converts echo context to params.
+func (w *ServerInterfaceWrapper) GetSessionReportPdf(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetSessionReportPdfParams
+	// ------------- Optional query parameter "paper" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "paper", ctx.QueryParams(), &params.Paper, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter paper: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetSessionReportPdf(ctx, id, params)
 	return err
 }
 
@@ -2946,6 +4310,32 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.DELETE(options.BaseURL+"/api/athletes/:id", wrapper.EraseAthlete, options.OperationMiddlewares["eraseAthlete"]...)
 	router.GET(options.BaseURL+"/api/athletes/:id", wrapper.GetAthlete, options.OperationMiddlewares["getAthlete"]...)
 	router.PUT(options.BaseURL+"/api/athletes/:id", wrapper.ChangeAthlete, options.OperationMiddlewares["changeAthlete"]...)
+	router.GET(options.BaseURL+"/api/search", wrapper.Search, options.OperationMiddlewares["search"]...)
+	router.GET(options.BaseURL+"/api/athletes/:id/attempts", wrapper.GetAthleteAttempts, options.OperationMiddlewares["getAthleteAttempts"]...)
+	router.GET(options.BaseURL+"/api/athletes/:id/measure", wrapper.GetAthleteMeasure, options.OperationMiddlewares["getAthleteMeasure"]...)
+	router.GET(options.BaseURL+"/api/athletes/:id/season", wrapper.GetSeason, options.OperationMiddlewares["getSeason"]...)
+	router.GET(options.BaseURL+"/api/athletes/:id/season.pdf", wrapper.GetSeasonPdf, options.OperationMiddlewares["getSeasonPdf"]...)
+	router.POST(options.BaseURL+"/api/goals", wrapper.AddGoal, options.OperationMiddlewares["addGoal"]...)
+	router.DELETE(options.BaseURL+"/api/goals/:id", wrapper.EraseGoal, options.OperationMiddlewares["eraseGoal"]...)
+	router.PUT(options.BaseURL+"/api/pain-notes", wrapper.KeepPain, options.OperationMiddlewares["keepPain"]...)
+	router.DELETE(options.BaseURL+"/api/pain-notes/:id", wrapper.ErasePain, options.OperationMiddlewares["erasePain"]...)
+	router.GET(options.BaseURL+"/api/sessions", wrapper.ListSessions, options.OperationMiddlewares["listSessions"]...)
+	router.PUT(options.BaseURL+"/api/sessions", wrapper.KeepSession, options.OperationMiddlewares["keepSession"]...)
+	router.GET(options.BaseURL+"/api/sessions/:id", wrapper.GetSession, options.OperationMiddlewares["getSession"]...)
+	router.GET(options.BaseURL+"/api/sessions/:id/report", wrapper.GetSessionReport, options.OperationMiddlewares["getSessionReport"]...)
+	router.GET(options.BaseURL+"/api/sessions/:id/report.pdf", wrapper.GetSessionReportPdf, options.OperationMiddlewares["getSessionReportPdf"]...)
+	router.GET(options.BaseURL+"/api/plan", wrapper.GetPlan, options.OperationMiddlewares["getPlan"]...)
+	router.POST(options.BaseURL+"/api/plan", wrapper.AddPlan, options.OperationMiddlewares["addPlan"]...)
+	router.GET(options.BaseURL+"/api/plan.ics", wrapper.GetPlanCalendar, options.OperationMiddlewares["getPlanCalendar"]...)
+	router.DELETE(options.BaseURL+"/api/plan/:id", wrapper.ErasePlan, options.OperationMiddlewares["erasePlan"]...)
+	router.PUT(options.BaseURL+"/api/plan/:id", wrapper.ChangePlan, options.OperationMiddlewares["changePlan"]...)
+	router.POST(options.BaseURL+"/api/attempts/:id/plan", wrapper.LayOut, options.OperationMiddlewares["layOut"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/report", wrapper.GetReport, options.OperationMiddlewares["getReport"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/report.pdf", wrapper.GetReportPdf, options.OperationMiddlewares["getReportPdf"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/pose.png", wrapper.GetPose, options.OperationMiddlewares["getPose"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/figure", wrapper.GetFigure, options.OperationMiddlewares["getFigure"]...)
+	router.PUT(options.BaseURL+"/api/phases", wrapper.KeepPhase, options.OperationMiddlewares["keepPhase"]...)
+	router.DELETE(options.BaseURL+"/api/phases/:id", wrapper.ErasePhase, options.OperationMiddlewares["erasePhase"]...)
 	router.GET(options.BaseURL+"/api/athletes/:id/holdings", wrapper.GetAthleteHoldings, options.OperationMiddlewares["getAthleteHoldings"]...)
 	router.GET(options.BaseURL+"/api/accounts", wrapper.ListAccounts, options.OperationMiddlewares["listAccounts"]...)
 	router.POST(options.BaseURL+"/api/accounts", wrapper.AddAccount, options.OperationMiddlewares["addAccount"]...)

@@ -52,7 +52,19 @@ func (s *Server) LogAttempt(c *echo.Context) error {
 	if _, ok := e.Variant(a.Variant); !ok {
 		return store.Invalid(fmt.Sprintf("%s has no variant %q", e.Name, a.Variant))
 	}
-	if err := s.Store.Log(c.Request().Context(), me(c).ID, a); err != nil {
+	if a.Day.After(s.Now().AddDate(0, 0, 2)) {
+		return store.Invalid(fmt.Sprintf("%s has not come yet: an attempt is logged when it was made, a plan stands in the calendar", day(a.Day)))
+	}
+	w := store.Worth{Text: strings.TrimSpace(in.Mark), Foul: in.Foul}
+	if err := worth(e, &w); err != nil {
+		return err
+	}
+	a.Number, a.Mark, a.Foul = in.Number, w.Value, w.Foul
+	entry := store.Entry{Attempt: a}
+	if in.Details != nil {
+		entry.Details = *in.Details
+	}
+	if err := s.Store.LogEntry(c.Request().Context(), me(c).ID, entry); err != nil {
 		return err
 	}
 	return s.GetBench(c, in.Id)
@@ -75,11 +87,22 @@ func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
 	a := b.Attempt
 	out := Bench{
 		Id: a.ID, Version: a.Version, Event: a.Event, Variant: a.Variant, Side: BenchSide(reading.Foot(b)), Feet: reading.Feet(a.Event), FirstLine: reading.FirstLine(b), School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
-		Athlete: athlete(b.Athlete), Stamps: b.Stamps, Landmarks: b.Landmarks, Calibration: b.Calibration, Looks: b.Looks, Overruled: b.Overruled, Notes: b.Notes,
+		Athlete: s.athlete(b.Athlete), Details: b.Details, Stamps: b.Stamps, Landmarks: b.Landmarks, Calibration: b.Calibration, Looks: b.Looks, Overruled: b.Overruled, Notes: b.Notes,
 		Focuses: b.Focuses, FollowUps: b.FollowUps, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo, Mark: marked(s.Playbooks[a.Event], a),
 	}
 	for _, g := range b.Assignments {
-		out.Assignments = append(out.Assignments, Assignment{Fault: g.Fault, Cue: g.Cue, Words: g.Words, Drill: g.Drill, Dose: g.Dose, Refilm: g.Refilm.Format(time.DateOnly)})
+		one := Assignment{Fault: g.Fault, Cue: g.Cue, Words: g.Words, Drill: g.Drill, Dose: g.Dose, Refilm: g.Refilm.Format(time.DateOnly)}
+		if g.Closed != nil {
+			one.Closed = new(g.Closed.Format(time.DateOnly))
+		}
+		out.Assignments = append(out.Assignments, one)
+	}
+	held, err := s.held(c.Request().Context(), a.AthleteID)
+	if err != nil {
+		return out, err
+	}
+	if held != "" {
+		out.Held = &held
 	}
 	if b.Other != nil {
 		other, err := s.Store.Bench(c.Request().Context(), me(c).ID, *b.Other)
@@ -277,6 +300,13 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in *store.Command) error
 		}
 	case "landmark":
 		ok, what = landmarkOf(in.Landmark), in.Landmark
+	case "landmarks":
+		for i, p := range in.Points {
+			in.Points[i].Source = "" // the server's to say
+			if !landmarkOf(p.Name) {
+				ok, what = false, p.Name
+			}
+		}
 	case "repeats":
 		if in.Repeats != nil {
 			ok, what = landmarkOf(in.Repeats.Landmark), in.Repeats.Landmark
@@ -284,7 +314,7 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in *store.Command) error
 	case "look":
 		_, ok = e.Look(in.Look)
 		what = in.Look
-	case "focus", "assign", "overrule", "follow":
+	case "focus", "assign", "overrule", "follow", "close":
 		_, ok = e.Fault(in.Fault)
 		what = in.Fault
 	case "mark":
@@ -300,12 +330,7 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in *store.Command) error
 
 // reading is what an attempt's present version says.
 func (s *Server) reading(c *echo.Context, b store.Bench) (reading.Reading, error) {
-	var out reading.Reading
-	data, err := s.run(c, b)
-	if err != nil {
-		return out, err
-	}
-	return out, json.Unmarshal(data, &out)
+	return s.desk().Reading(c.Request().Context(), me(c).ID, b)
 }
 
 // run computes a reading, or finds it kept, as JSON.
@@ -465,6 +490,13 @@ func (s *Server) GetCard(c *echo.Context, id uuid.UUID) error {
 		Athlete: b.Athlete.Name, Event: fmt.Sprintf("%s %d", e.Name, b.Attempt.Number), Day: day(b.Attempt.Day), Place: b.Attempt.Place,
 		Coach: who.Name, Club: who.Club, Praise: r.Praise, Care: e.Care,
 	}
+	held, err := s.held(ctx, b.Attempt.AthleteID)
+	if err != nil {
+		return err
+	}
+	if held != "" {
+		card.Care = append([]string{held + "."}, card.Care...)
+	}
 	if words := b.Notes["good"]; words != "" {
 		card.Praise = append([]string{words}, card.Praise...)
 	}
@@ -485,6 +517,24 @@ func (s *Server) GetCard(c *echo.Context, id uuid.UUID) error {
 
 func (s *Server) item(c *echo.Context, e playbook.Event, b store.Bench, r reading.Reading, g store.Assignment) (report.Item, error) {
 	f, _ := e.Fault(g.Fault)
+	it := assigned(e, r, g)
+	frame, ok := b.Stamps[f.At]
+	if !ok || b.Clip == nil || b.Clip.Filmless {
+		return it, nil
+	}
+	k, _ := e.Key(f.At)
+	picture, err := s.Store.Picture(c.Request().Context(), me(c).ID, b.Clip.ID, frame)
+	if err != nil {
+		return it, err
+	}
+	it.Caption = fmt.Sprintf("%s, picture %d", k.Name, frame)
+	it.Picture, err = report.Crop(picture, around(b, frame))
+	return it, err
+}
+
+// assigned is an assignment in words.
+func assigned(e playbook.Event, r reading.Reading, g store.Assignment) report.Item {
+	f, _ := e.Fault(g.Fault)
 	it := report.Item{Focus: f.Name, Words: g.Words, Drill: g.Drill, Dose: g.Dose, Refilm: day(g.Refilm)}
 	for _, d := range e.Drills {
 		if d.Text == g.Drill {
@@ -496,18 +546,7 @@ func (s *Server) item(c *echo.Context, e playbook.Event, b store.Bench, r readin
 			it.Show = o.Aim.Says
 		}
 	}
-	frame, ok := b.Stamps[f.At]
-	if !ok || b.Clip == nil {
-		return it, nil
-	}
-	k, _ := e.Key(f.At)
-	picture, err := s.Store.Picture(c.Request().Context(), me(c).ID, b.Clip.ID, frame)
-	if err != nil {
-		return it, err
-	}
-	it.Caption = fmt.Sprintf("%s, picture %d", k.Name, frame)
-	it.Picture, err = report.Crop(picture, around(b, frame))
-	return it, err
+	return it
 }
 
 // enough is how many landmarks tell where an athlete is.

@@ -27,7 +27,7 @@ func (s *Server) clip(c *echo.Context, v store.Clip, ramp *store.Ramp) (Clip, er
 		Id: v.ID, AttemptId: v.AttemptID, Name: v.Name, Bytes: v.Bytes, Received: v.Received, Status: ClipStatus(v.Status), Progress: v.Progress, Message: v.Message,
 		Codec: v.Codec, Pictures: v.Pictures, Seconds: v.Seconds, Width: v.Width, Height: v.Height, KeptWidth: v.ShownWidth(), First: v.First, Frames: v.Frames,
 		CutFrom: v.CutFrom, CutTo: v.CutTo, PlaybackRate: v.PlaybackRate, CaptureRate: v.CaptureRate, RateSource: ClipRateSource(v.RateSource), RateU: v.RateU,
-		View: v.View, Rightward: v.Rightward, Sound: v.HasSound, Previews: v.Previews,
+		View: v.View, Rightward: v.Rightward, Sound: v.HasSound, Previews: v.Previews, Filmless: v.Filmless,
 	}
 	if v.Status != "ready" || v.CaptureRate == 0 {
 		return out, nil

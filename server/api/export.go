@@ -2,6 +2,7 @@ package api
 
 import (
 	"bytes"
+	"context"
 	"encoding/csv"
 	"errors"
 	"fmt"
@@ -156,14 +157,12 @@ func (s *Server) GetStrip(c *echo.Context, id uuid.UUID) error {
 		half = max(half, around(b, beat.Frame).Dy()/2)
 	}
 	for _, beat := range beats {
-		jpeg, err := s.Store.Picture(ctx, me(c).ID, b.Clip.ID, beat.Frame)
+		cell, err := s.cell(ctx, me(c).ID, b, r, beat, half)
 		if err != nil {
 			return err
 		}
 		k, _ := e.Key(beat.Place)
-		box := around(b, beat.Frame)
-		cell := report.Cell{Picture: jpeg, Middle: box.Min.Add(box.Max).Div(2), Half: half, Name: k.Name, Time: fmt.Sprintf("%.3f s ± %.3f", beat.T, 2*beat.U)}
-		figure(&cell, b, r, beat)
+		cell.Name, cell.Time = k.Name, fmt.Sprintf("%.3f s ± %.3f", beat.T, 2*beat.U)
 		strip.Cells = append(strip.Cells, cell)
 	}
 	var png bytes.Buffer
@@ -172,6 +171,21 @@ func (s *Server) GetStrip(c *echo.Context, id uuid.UUID) error {
 	}
 	c.Response().Header().Set("Content-Disposition", `inline; filename="key-strip.png"`)
 	return c.Blob(http.StatusOK, "image/png", png.Bytes())
+}
+
+// cell is the athlete on a stamped picture with the placed figure; half is half of
+// the part's height that is shown, px.
+func (s *Server) cell(ctx context.Context, viewer uuid.UUID, b store.Bench, r reading.Reading, beat reading.Beat, half int) (report.Cell, error) {
+	box := around(b, beat.Frame)
+	cell := report.Cell{Middle: box.Min.Add(box.Max).Div(2), Half: half}
+	if !b.Clip.Filmless {
+		var err error
+		if cell.Picture, err = s.Store.Picture(ctx, viewer, b.Clip.ID, beat.Frame); err != nil {
+			return cell, err
+		}
+	}
+	figure(&cell, b, r, beat)
+	return cell, nil
 }
 
 // keyName is the key position at which the score begins, in words.

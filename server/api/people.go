@@ -2,6 +2,7 @@ package api
 
 import (
 	"cmp"
+	"fmt"
 	"net"
 	"net/http"
 	"strings"
@@ -10,6 +11,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
 
+	"neokinema/core/playbook"
 	"neokinema/server/auth"
 	"neokinema/server/store"
 )
@@ -104,12 +106,19 @@ func address(r *http.Request) string {
 	return host
 }
 
+func (s *Server) athlete(a store.Athlete) Athlete {
+	out := athlete(a)
+	out.Group = playbook.AgeGroup(a.BirthYear, s.Now().Year())
+	return out
+}
+
 func athlete(a store.Athlete) Athlete {
-	return Athlete{Id: a.ID, Name: a.Name, Sex: AthleteSex(a.Sex), BirthYear: a.BirthYear, HeightM: a.HeightM, FrontLeg: AthleteFrontLeg(a.FrontLeg), Hand: AthleteHand(a.Hand), JumpLeg: AthleteJumpLeg(a.JumpLeg), Level: AthleteLevel(a.Level)}
+	return Athlete{Id: a.ID, Name: a.Name, Sex: AthleteSex(a.Sex), BirthYear: a.BirthYear, HeightM: a.HeightM, FrontLeg: AthleteFrontLeg(a.FrontLeg), Hand: AthleteHand(a.Hand), JumpLeg: AthleteJumpLeg(a.JumpLeg), Level: AthleteLevel(a.Level),
+		MassKg: a.MassKg, Para: a.Para, Aids: a.Aids, Events: a.Events, Notes: a.Notes, Version: a.Version}
 }
 
 // wished reads an athlete from a request.
-func wished(c *echo.Context) (Athlete, store.Athlete, error) {
+func (s *Server) wished(c *echo.Context) (Athlete, store.Athlete, error) {
 	var in Athlete
 	if err := read(c, &in); err != nil {
 		return in, store.Athlete{}, err
@@ -126,16 +135,22 @@ func wished(c *echo.Context) (Athlete, store.Athlete, error) {
 	if !in.Hand.Valid() || !in.JumpLeg.Valid() {
 		return in, store.Athlete{}, store.Invalid("say the throwing hand and the take-off leg from the lists: L or R")
 	}
+	for _, event := range in.Events {
+		if _, ok := s.Playbooks[event]; !ok {
+			return in, store.Athlete{}, store.Invalid(fmt.Sprintf("there is no playbook for %q", event))
+		}
+	}
 	who := me(c)
 	return in, store.Athlete{
 		ID: in.Id, ClubID: who.ClubID, CoachID: who.ID, Name: strings.TrimSpace(in.Name), Sex: string(in.Sex), BirthYear: in.BirthYear,
 		HeightM: in.HeightM, FrontLeg: string(in.FrontLeg), Hand: string(in.Hand), JumpLeg: string(in.JumpLeg), Level: string(in.Level),
+		MassKg: in.MassKg, Para: strings.TrimSpace(in.Para), Aids: strings.TrimSpace(in.Aids), Events: in.Events, Notes: in.Notes, Version: in.Version,
 	}, nil
 }
 
 // AddAthlete adds an athlete to the coach's own.
 func (s *Server) AddAthlete(c *echo.Context) error {
-	in, a, err := wished(c)
+	in, a, err := s.wished(c)
 	if err != nil {
 		return err
 	}
@@ -147,7 +162,7 @@ func (s *Server) AddAthlete(c *echo.Context) error {
 
 // ChangeAthlete changes what is known of an athlete.
 func (s *Server) ChangeAthlete(c *echo.Context, id uuid.UUID) error {
-	in, a, err := wished(c)
+	in, a, err := s.wished(c)
 	if err != nil {
 		return err
 	}
@@ -155,10 +170,25 @@ func (s *Server) ChangeAthlete(c *echo.Context, id uuid.UUID) error {
 	if err := s.Store.ChangeAthlete(c.Request().Context(), me(c).ID, a); err != nil {
 		return err
 	}
+	in.Version++
 	return c.JSON(http.StatusOK, in)
 }
 
 const latest = 100
+
+func fouls(e playbook.Event) []string {
+	if e.Mark.Fouls == nil {
+		return []string{}
+	}
+	return e.Mark.Fouls
+}
+
+func implements(e playbook.Event) map[string]map[string]float64 {
+	if e.Implements == nil {
+		return map[string]map[string]float64{}
+	}
+	return e.Implements
+}
 
 // GetToday lists what there is to do.
 func (s *Server) GetToday(c *echo.Context) error {
@@ -172,6 +202,12 @@ func (s *Server) GetToday(c *echo.Context) error {
 		return err
 	}
 	out := Today{Day: s.Now().Format(time.DateOnly), Attempts: []Line{}, Athletes: []Athlete{}}
+	if out.Total, err = s.Store.CountAttempts(ctx, who.ID); err != nil {
+		return err
+	}
+	if out.Waits, err = s.waits(ctx, who); err != nil {
+		return err
+	}
 	for _, l := range lines {
 		row := Line{Id: l.ID, Athlete: l.Athlete, Event: l.Event, Number: l.Number, Day: l.Day.Format(time.DateOnly), Place: l.Place,
 			Stamps: l.Stamps, Landmarks: l.Marks, Clip: l.Clip, Status: l.Status, First: l.First, Focus: l.Focus, Cue: l.CueWords, Mark: marked(s.Playbooks[l.Event], l.Attempt)}
@@ -186,11 +222,11 @@ func (s *Server) GetToday(c *echo.Context) error {
 		out.Attempts = append(out.Attempts, row)
 	}
 	for _, a := range people {
-		out.Athletes = append(out.Athletes, athlete(a))
+		out.Athletes = append(out.Athletes, s.athlete(a))
 	}
 	for _, id := range sortedEvents(s.Playbooks) {
 		e := s.Playbooks[id]
-		out.Events = append(out.Events, EventName{Id: id, Name: e.Name, Schools: schools(e), Variants: variants(e)})
+		out.Events = append(out.Events, EventName{Id: id, Name: e.Name, Discipline: e.Joined(), Kind: EventNameKind(e.Mark.Kind), Fouls: fouls(e), Implements: implements(e), Schools: schools(e), Variants: variants(e)})
 	}
 	return c.JSON(http.StatusOK, out)
 }

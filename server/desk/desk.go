@@ -156,7 +156,23 @@ func (d Desk) Run(ctx context.Context, viewer uuid.UUID, b store.Bench) ([]byte,
 	if err != nil {
 		return nil, err
 	}
-	return data, d.Store.KeepRun(ctx, b.Attempt.ID, b.Attempt.Version, g.Rules, data)
+	var known []store.Kept
+	for _, v := range r.Values {
+		if v.Known() {
+			known = append(known, store.Kept{Key: v.Key, Value: v.Value.Value, U: v.U})
+		}
+	}
+	return data, d.Store.KeepRun(ctx, b.Attempt.ID, b.Attempt.Version, g.Rules, data, known)
+}
+
+// Reading is an attempt's reading.
+func (d Desk) Reading(ctx context.Context, viewer uuid.UUID, b store.Bench) (reading.Reading, error) {
+	var out reading.Reading
+	data, err := d.Run(ctx, viewer, b)
+	if err != nil {
+		return out, err
+	}
+	return out, json.Unmarshal(data, &out)
 }
 
 // Anew reads all attempts of an event again after its playbook was changed. It

@@ -11,6 +11,7 @@ import (
 // OpenFocus is an assignment that stands, with how far its focus holds.
 type OpenFocus struct {
 	Attempt string          `json:"attempt"`
+	Version int             `json:"version"` // of the attempt
 	Event   string          `json:"event"`
 	Day     string          `json:"day"`
 	Fault   string          `json:"fault"`
@@ -18,8 +19,9 @@ type OpenFocus struct {
 	Words   string          `json:"words"`
 	Refilm  string          `json:"refilm"`
 	Due     bool            `json:"due"`
-	Closed  bool            `json:"closed"` // it held often enough
-	Held    int             `json:"held"`   // of the attempts since then
+	Closed  bool            `json:"closed"`         // it held often enough
+	Shut    string          `json:"shut,omitempty"` // the day on which the coach closed it
+	Held    int             `json:"held"`           // of the attempts since then
 	Seen    int             `json:"seen"`
 	Latest  *coach.FollowUp `json:"latest,omitempty"` // what the latest attempt shows
 }
@@ -27,14 +29,14 @@ type OpenFocus struct {
 // OpenOf is how an assignment stands on a day, by what was measured since.
 func OpenOf(e playbook.Event, a store.Asked, since []store.Since, today time.Time) OpenFocus {
 	f, _ := e.Fault(a.Fault)
-	out := OpenFocus{Attempt: a.ID.String(), Event: a.Event, Day: a.Day.Format(time.DateOnly), Fault: a.Fault, Name: f.Name, Words: a.Words, Refilm: a.Refilm.Format(time.DateOnly)}
+	out := OpenFocus{Attempt: a.ID.String(), Version: a.Version, Event: a.Event, Day: a.Day.Format(time.DateOnly), Fault: a.Fault, Name: f.Name, Words: a.Words, Refilm: a.Refilm.Format(time.DateOnly)}
 	cue := playbook.Cue{}
 	for _, c := range e.CuesFor(a.Fault) {
 		if c.ID == a.Cue {
 			cue = c
 		}
 	}
-	aim, ok := aimOf(a.Reading, a.Fault)
+	aim, ok := AimOf(a.Reading, a.Fault)
 	if ok {
 		before := known(a.Reading)
 		var held []coach.Held
@@ -52,6 +54,9 @@ func OpenOf(e playbook.Event, a store.Asked, since []store.Since, today time.Tim
 		}
 		out.Closed = coach.Closes(held)
 	}
-	out.Due = !out.Closed && out.Seen == 0 && !a.Refilm.After(today)
+	if a.Closed != nil {
+		out.Shut = a.Closed.Format(time.DateOnly)
+	}
+	out.Due = a.Closed == nil && !out.Closed && out.Seen == 0 && !a.Refilm.After(today)
 	return out
 }

@@ -119,7 +119,7 @@ func (p Past) followUps(e playbook.Event, values []measure.Value) []FollowUp {
 				cue = c
 			}
 		}
-		if aim, ok := aimOf(g.Reading, g.Fault); ok {
+		if aim, ok := AimOf(g.Reading, g.Fault); ok {
 			one.FollowUp = coach.Follow(aim, cue, known(g.Reading), after)
 		} else {
 			one.FollowUp = coach.FollowUp{Outcome: coach.Unseen, Says: "This fault was seen by eye then: say what you see now"}
@@ -129,8 +129,8 @@ func (p Past) followUps(e playbook.Event, values []measure.Value) []FollowUp {
 	return out
 }
 
-// aimOf is what a kept reading asked the next clip to show for a fault.
-func aimOf(data []byte, fault string) (coach.Aim, bool) {
+// AimOf is what a kept reading asked the next clip to show for a fault.
+func AimOf(data []byte, fault string) (coach.Aim, bool) {
 	var k struct{ Options []Option }
 	if json.Unmarshal(data, &k) == nil {
 		for _, o := range k.Options {

@@ -6,6 +6,7 @@ import (
 	"image/color"
 	"image/draw"
 	"image/jpeg"
+	"image/png"
 	"io"
 	"math"
 
@@ -22,7 +23,7 @@ type Strip struct {
 
 // Cell is one key position. Points are pixels of its picture.
 type Cell struct {
-	Picture    []byte // JPEG
+	Picture    []byte // JPEG; nil: there is no film, the figure alone is shown
 	Middle     image.Point
 	Half       int // half of the part's height that is shown, px
 	Name, Time string
@@ -100,22 +101,40 @@ func (s Strip) Write(w io.Writer) error {
 	return c.EncodePNG(w)
 }
 
+// WritePNG draws the cell alone.
+func (cell Cell) WritePNG(w io.Writer) error {
+	img, err := cell.draw()
+	if err != nil {
+		return err
+	}
+	return png.Encode(w, img)
+}
+
 // draw cuts the cell's part out of its picture and draws the figure over it.
 func (cell Cell) draw() (image.Image, error) {
-	whole, err := jpeg.Decode(bytes.NewReader(cell.Picture))
-	if err != nil {
-		return nil, err
+	var whole image.Image
+	if cell.Picture != nil {
+		var err error
+		if whole, err = jpeg.Decode(bytes.NewReader(cell.Picture)); err != nil {
+			return nil, err
+		}
 	}
 	k := float64(cellHigh) / float64(2*max(1, cell.Half))
 	left, top := float64(cell.Middle.X)-cellWide/2/k, float64(cell.Middle.Y)-cellHigh/2/k
 	c := gg.NewContext(cellWide, cellHigh)
 	c.SetColor(stage.colour())
 	c.Clear()
-	c.Push()
-	c.Scale(k, k)
-	c.Translate(-left, -top)
-	c.DrawImage(rgba(whole), 0, 0)
-	c.Pop()
+	if whole != nil {
+		c.Push()
+		c.Scale(k, k)
+		c.Translate(-left, -top)
+		c.DrawImage(rgba(whole), 0, 0)
+		c.Pop()
+	} else {
+		c.SetFontFace(face(false, 13))
+		c.SetColor(chalk.colour())
+		c.DrawStringAnchored("simulated, no film", cellWide/2, 14, 0.5, 0.5)
+	}
 	at := func(p image.Point) (x, y float64) { return (float64(p.X) - left) * k, (float64(p.Y) - top) * k }
 	for _, b := range cell.Bones {
 		c.SetColor(onDark[b.Role].colour())

@@ -2,6 +2,9 @@ package store
 
 import (
 	"context"
+	"database/sql/driver"
+	"fmt"
+	"strings"
 
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
@@ -21,13 +24,34 @@ type Athlete struct {
 	JumpLeg   string    `db:"takeoff_leg"` // empty: L
 	Level     string    `db:"level"`
 	Notes     string    `db:"notes"`
+	MassKg    *float64  `db:"mass_kg"`
+	Para      string    `db:"para"` // class; empty: none
+	Aids      string    `db:"aids"`
+	Events    Words     `db:"events"`
+	Version   int       `db:"version"`
 }
+
+// Words are ids that stand in one column, a space between them.
+type Words []string
+
+// Scan reads them.
+func (w *Words) Scan(src any) error {
+	s, ok := src.(string)
+	if !ok {
+		return fmt.Errorf("%T is no text", src)
+	}
+	*w = strings.Fields(s)
+	return nil
+}
+
+// Value writes them.
+func (w Words) Value() (driver.Value, error) { return strings.Join(w, " "), nil }
 
 // mine limits athletes (t) to those an account ($1) may see: its own, or the
 // whole club's for an owner.
 const mine = `exists (select from account v where v.id = $1 and v.club_id = t.club_id and (v.role = 'owner' or t.coach_id = v.id))`
 
-const athleteColumns = `t.id, t.club_id, t.coach_id, t.name, t.sex, t.birth_year, t.height_m, t.front_leg, t.hand, t.takeoff_leg, t.level, t.notes`
+const athleteColumns = `t.id, t.club_id, t.coach_id, t.name, t.sex, t.birth_year, t.height_m, t.front_leg, t.hand, t.takeoff_leg, t.level, t.notes, t.mass_kg, t.para, t.aids, t.events, t.version`
 
 // Athletes are those an account may see, by name.
 func (s *Store) Athletes(ctx context.Context, viewer uuid.UUID) ([]Athlete, error) {
@@ -42,8 +66,8 @@ func (s *Store) AddAthlete(ctx context.Context, a Athlete) error {
 		return err
 	}
 	a = a.sided()
-	_, err := s.DB.NamedExecContext(ctx, `insert into athlete (id, club_id, coach_id, name, sex, birth_year, height_m, front_leg, hand, takeoff_leg, level, notes)
-		values (:id, :club_id, :coach_id, :name, :sex, :birth_year, :height_m, :front_leg, :hand, :takeoff_leg, :level, :notes) on conflict (id) do nothing`, a)
+	_, err := s.DB.NamedExecContext(ctx, `insert into athlete (id, club_id, coach_id, name, sex, birth_year, height_m, front_leg, hand, takeoff_leg, level, notes, mass_kg, para, aids, events)
+		values (:id, :club_id, :coach_id, :name, :sex, :birth_year, :height_m, :front_leg, :hand, :takeoff_leg, :level, :notes, :mass_kg, :para, :aids, :events) on conflict (id) do nothing`, a)
 	return err
 }
 
@@ -67,22 +91,35 @@ func (a Athlete) check() error {
 	case a.BirthYear < 1900 || a.BirthYear > 2100:
 		return invalid("%d is not a year of birth", a.BirthYear)
 	}
+	switch {
+	case a.MassKg != nil && !(*a.MassKg >= 15 && *a.MassKg <= 250):
+		return invalid("a mass of %.1f kg is not believable: give it in kilograms, as in 72.5", *a.MassKg)
+	case len(a.Name) > 200 || len(a.Notes) > 10000 || len(a.Para) > 40 || len(a.Aids) > 400:
+		return invalid("these words are too long to be kept")
+	}
 	return nil
 }
 
 // ChangeAthlete changes what is known of an athlete; what was computed of their
-// attempts is computed anew.
+// attempts is computed anew. One that was changed elsewhere since a.Version is
+// left as it is.
 func (s *Store) ChangeAthlete(ctx context.Context, viewer uuid.UUID, a Athlete) error {
 	if err := a.check(); err != nil {
 		return err
 	}
 	a = a.sided()
 	return s.within(ctx, func(tx *sqlx.Tx) error {
-		var id uuid.UUID
-		err := tx.GetContext(ctx, &id, `update athlete t set name = $3, sex = $4, birth_year = $5, height_m = $6, front_leg = $7, level = $8, hand = $9, takeoff_leg = $10
-			where t.id = $2 and `+mine+` returning t.id`, viewer, a.ID, a.Name, a.Sex, a.BirthYear, a.HeightM, a.FrontLeg, a.Level, a.Hand, a.JumpLeg)
-		if err != nil {
+		var version int
+		if err := tx.GetContext(ctx, &version, `select t.version from athlete t where t.id = $2 and `+mine+` for update`, viewer, a.ID); err != nil {
 			return missing(err)
+		}
+		if version != a.Version {
+			return invalid("%s was changed elsewhere in the meantime: look at the newer state, then make your change again", a.Name)
+		}
+		_, err := tx.NamedExecContext(ctx, `update athlete set name = :name, sex = :sex, birth_year = :birth_year, height_m = :height_m, front_leg = :front_leg, level = :level, hand = :hand, takeoff_leg = :takeoff_leg,
+			notes = :notes, mass_kg = :mass_kg, para = :para, aids = :aids, events = :events, version = version + 1 where id = :id`, a)
+		if err != nil {
+			return err
 		}
 		_, err = tx.ExecContext(ctx, `delete from run where attempt_id in (select id from attempt where athlete_id = $1)`, a.ID)
 		return err

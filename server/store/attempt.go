@@ -15,7 +15,7 @@ type Attempt struct {
 	Event     string    `db:"event"`
 	School    string    `db:"school"`
 	Variant   string    `db:"variant"` // how the event is done; empty: its first
-	Number    int       `db:"number"`  // within its session, for the athlete
+	Number    int       `db:"number"`  // within its session, for the athlete; 0 when it is logged: the next
 	Version   int       `db:"version"`
 	Day       time.Time `db:"day"`
 	Place     string    `db:"place"`
@@ -31,25 +31,52 @@ const attemptColumns = `p.id, p.athlete_id, p.event, p.school, p.variant, p.numb
 // Log notes an attempt in the session of that day and place, which it makes
 // when there is none. The same id twice is the same attempt.
 func (s *Store) Log(ctx context.Context, viewer uuid.UUID, a Attempt) error {
-	if a.Place == "" {
-		return invalid("say where it was: a track or a hall")
-	}
 	return s.within(ctx, func(tx *sqlx.Tx) error {
-		var club uuid.UUID
-		if err := tx.GetContext(ctx, &club, `select t.club_id from athlete t where t.id = $2 and `+mine, viewer, a.AthleteID); err != nil {
-			return missing(err)
-		}
-		var session uuid.UUID
-		err := tx.GetContext(ctx, &session, `insert into session (id, club_id, day, place) values ($1, $2, $3, $4)
-			on conflict (club_id, day, place) do update set place = excluded.place returning id`, NewID(), club, a.Day, a.Place)
-		if err != nil {
-			return err
-		}
-		_, err = tx.ExecContext(ctx, `insert into attempt (id, athlete_id, session_id, event, school, variant, number)
-			select $1, $2, $3, $4, $5, $6, 1 + count(*) from attempt where athlete_id = $2 and session_id = $3 and other_of is null
-			on conflict (id) do nothing`, a.ID, a.AthleteID, session, a.Event, a.School, a.Variant)
+		_, err := logAttempt(ctx, tx, viewer, a)
 		return err
 	})
+}
+
+// logAttempt tells whether the attempt was not there yet. One without a number
+// gets the next of its athlete's in the session.
+func logAttempt(ctx context.Context, tx *sqlx.Tx, viewer uuid.UUID, a Attempt) (isNew bool, err error) {
+	if a.Place == "" {
+		return false, invalid("say where it was: a track or a hall")
+	}
+	var who struct {
+		Club uuid.UUID `db:"club_id"`
+		Born int       `db:"birth_year"`
+	}
+	// Attempts of one athlete are numbered one after the other.
+	if err := tx.GetContext(ctx, &who, `select t.club_id, t.birth_year from athlete t where t.id = $2 and `+mine+` for update`, viewer, a.AthleteID); err != nil {
+		return false, missing(err)
+	}
+	var known bool
+	if err := tx.GetContext(ctx, &known, `select exists (select from attempt where id = $1)`, a.ID); err != nil || known {
+		return false, err
+	}
+	if a.Day.Year() < who.Born {
+		return false, invalid("%s lies before the athlete was born: look at the day again", a.Day.Format("2 January 2006"))
+	}
+	var session uuid.UUID
+	err = tx.GetContext(ctx, &session, `insert into session (id, club_id, day, place) values ($1, $2, $3, $4)
+		on conflict (club_id, day, place) do update set place = excluded.place returning id`, NewID(), who.Club, a.Day, a.Place)
+	if err != nil {
+		return false, err
+	}
+	if a.Number > 0 {
+		var there bool
+		if err := tx.GetContext(ctx, &there, `select exists (select from attempt where athlete_id = $1 and session_id = $2 and number = $3 and other_of is null)`, a.AthleteID, session, a.Number); err != nil {
+			return false, err
+		}
+		if there {
+			return false, invalid("attempt %d of that day is there already: give this one another number, or none", a.Number)
+		}
+	}
+	_, err = tx.ExecContext(ctx, `insert into attempt (id, athlete_id, session_id, event, school, variant, number)
+		select $1, $2, $3, $4, $5, $6, case when $7 > 0 then $7 else 1 + coalesce(max(number), 0) end from attempt where athlete_id = $2 and session_id = $3 and other_of is null
+		on conflict (id) do nothing`, a.ID, a.AthleteID, session, a.Event, a.School, a.Variant, a.Number)
+	return true, err
 }
 
 // LogOther notes that an attempt has another film, from another side: an attempt

@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -13,6 +15,7 @@ import (
 // Bench is all that a coach has put in on one attempt.
 type Bench struct {
 	Attempt     Attempt
+	Details     Details
 	Athlete     Athlete
 	Clip        *Clip
 	Stamps      map[string]int
@@ -143,6 +146,7 @@ type Overrule struct {
 type Assignment struct {
 	Fault, Cue, Words, Drill, Dose string
 	Refilm                         time.Time
+	Closed                         *time.Time // the coach closed the focus
 }
 
 // FollowUp is what an attempt was kept to show of an earlier one's assignment.
@@ -179,6 +183,9 @@ func readBench(ctx context.Context, tx *sqlx.Tx, viewer, id uuid.UUID) (Bench, e
 	if err := tx.GetContext(ctx, &b.Athlete, `select `+athleteColumns+` from athlete t where t.id = $1`, b.Attempt.AthleteID); err != nil {
 		return b, err
 	}
+	if err := tx.GetContext(ctx, &b.Details, `select implement_g, wind, effort, rpe, landed_deg, board_cm from attempt where id = $1`, id); err != nil {
+		return b, err
+	}
 	var clips []Clip
 	if err := tx.SelectContext(ctx, &clips, selectClip+` where attempt_id = $1`, id); err != nil {
 		return b, err
@@ -206,7 +213,7 @@ const selectInput = `select
 	coalesce((select json_object_agg(fault, json_build_object('state', state, 'why', why)) from overrule where attempt_id = $1), '{}') as overruled,
 	coalesce((select json_object_agg(kind, words) from note where attempt_id = $1), '{}') as notes,
 	coalesce((select json_agg(json_build_object('fault', fault, 'why', why) order by chosen) from focus where attempt_id = $1), '[]') as focuses,
-	coalesce((select json_agg(json_build_object('fault', fault, 'cue', cue, 'words', words, 'drill', drill, 'dose', dose, 'refilm', to_char(refilm, 'YYYY-MM-DD"T00:00:00Z"')) order by fault)
+	coalesce((select json_agg(json_build_object('fault', fault, 'cue', cue, 'words', words, 'drill', drill, 'dose', dose, 'refilm', to_char(refilm, 'YYYY-MM-DD"T00:00:00Z"'), 'closed', to_char(closed, 'YYYY-MM-DD"T00:00:00Z"')) order by fault)
 		from assignment where attempt_id = $1), '[]') as assignments,
 	coalesce((select json_agg(json_build_object('of', of_attempt, 'fault', fault, 'cue', cue, 'outcome', outcome) order by made) from follow_up where attempt_id = $1), '[]') as followups,
 	coalesce((select kind from command where attempt_id = $1 and state = 'done' and kind not in ('undo', 'redo') order by version desc limit 1), '') as undo,
@@ -255,11 +262,20 @@ func (s *Store) LastRun(ctx context.Context, attempt uuid.UUID, version int, rul
 	return out.Version, out.Reading, missing(err)
 }
 
-// KeepRun stores a reading. Runs never change. A run that a power cut takes is
+// KeepRun stores a reading, and its known values, by key, in the place of those
+// of the reading before. Runs never change. A run that a power cut takes is
 // computed again, so nobody waits for the disk.
-func (s *Store) KeepRun(ctx context.Context, attempt uuid.UUID, version int, rules string, reading []byte) error {
+func (s *Store) KeepRun(ctx context.Context, attempt uuid.UUID, version int, rules string, reading []byte, known []Kept) error {
+	slices.SortFunc(known, func(a, b Kept) int { return strings.Compare(a.Key, b.Key) })
+	keys, values, us := make([]string, len(known)), make([]float64, len(known)), make([]float64, len(known))
+	for i, k := range known {
+		keys[i], values[i], us[i] = k.Key, k.Value, k.U
+	}
 	var b pgx.Batch
 	b.Queue(`select set_config('synchronous_commit', 'off', true)`)
 	b.Queue(`insert into run (attempt_id, version, rules, reading) values ($1, $2, $3, $4) on conflict do nothing`, attempt, version, rules, reading)
+	b.Queue(`delete from value where attempt_id = $1 and key <> all($2)`, attempt, keys)
+	b.Queue(`insert into value as o (attempt_id, key, value, u) select $1, * from unnest($2::text[], $3::double precision[], $4::double precision[])
+		on conflict (attempt_id, key) do update set value = excluded.value, u = excluded.u where (o.value, o.u) is distinct from (excluded.value, excluded.u)`, attempt, keys, values, us)
 	return s.Pool.SendBatch(ctx, &b).Close()
 }

@@ -48,6 +48,7 @@ type Clip struct {
 	Blur         float64   `db:"blur"`       // 0 to 1
 	HasSound     bool      `db:"has_sound"`
 	Previews     int       `db:"previews"`
+	Filmless     bool      `db:"filmless"` // simulated: stamps and points without pictures
 }
 
 // Has reports whether a picture was kept.
@@ -57,7 +58,7 @@ func (c *Clip) Has(frame int) bool { return frame >= c.First && frame < c.First+
 func (c *Clip) ShownWidth() int { return min(c.Width, c.KeptWidth) }
 
 const selectClip = `select id, attempt_id, name, bytes, received, status, progress, message, codec, pictures, seconds, width, height, cut_from, cut_to,
-	kept_width, first, frames, base_num, base_den, playback_rate, tag_rate, capture_rate, rate_source, rate_u, view, rightward, brightness, blur,
+	kept_width, first, frames, base_num, base_den, playback_rate, tag_rate, capture_rate, rate_source, rate_u, view, rightward, brightness, blur, filmless,
 	exists (select from clip_sound where clip_id = clip.id) as has_sound, (select count(*) from clip_preview where clip_id = clip.id) as previews from clip`
 
 const (
@@ -89,6 +90,21 @@ func (s *Store) AddClip(ctx context.Context, viewer uuid.UUID, c Clip) error {
 		if taken(err) {
 			return invalid("this attempt already has a clip: log another attempt for another film")
 		}
+		return err
+	})
+}
+
+// AddFilmless gives an attempt the times of pictures that nobody filmed: what is
+// simulated can be stamped and placed without them. The same id twice is the same
+// clip.
+func (s *Store) AddFilmless(ctx context.Context, viewer uuid.UUID, c Clip, pts []int64) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		if err := ownAttempt(ctx, tx, viewer, c.AttemptID); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `insert into clip (id, attempt_id, name, bytes, status, progress, pictures, frames, width, height, kept_width, base_num, base_den, playback_rate, capture_rate, rate_source, view, rightward, pts, filmless)
+			values ($1, $2, $3, 0, 'ready', 1, $4, $4, $5, $6, $5, $7, $8, $9, $9, 'chosen', $10, $11, $12, true) on conflict (id) do nothing`,
+			c.ID, c.AttemptID, c.Name, len(pts), c.Width, c.Height, c.BaseNum, c.BaseDen, c.CaptureRate, c.View, c.Rightward, pts)
 		return err
 	})
 }

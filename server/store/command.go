@@ -28,6 +28,7 @@ type Command struct {
 	Landmark   string          `json:"landmark,omitempty"`   // landmark
 	At         *Spot           `json:"at,omitempty"`         // landmark, origin
 	Source     string          `json:"source,omitempty"`     // landmark
+	Points     []Point         `json:"points,omitempty"`     // landmarks: several at once
 	Scale      *ScaleLine      `json:"scale,omitempty"`      // scale
 	Level      *LevelLine      `json:"level,omitempty"`      // level
 	Known      *Known          `json:"known,omitempty"`      // known
@@ -48,6 +49,8 @@ type Command struct {
 	Outcome    *string         `json:"outcome,omitempty"`    // follow
 	Distance   *float64        `json:"distance,omitempty"`   // distance
 	Worth      *Worth          `json:"worth,omitempty"`      // mark
+	Details    *Details        `json:"details,omitempty"`    // details
+	Closed     *string         `json:"closed,omitempty"`     // close: the day, as in 2026-05-21; null opens it again
 	Rate       *float64        `json:"rate,omitempty"`       // rate
 	RateSource string          `json:"rateSource,omitempty"` // rate
 	RateU      float64         `json:"rateU,omitempty"`      // rate
@@ -61,6 +64,14 @@ type Worth struct {
 	Text  string `json:"text,omitempty"`
 	Value *int   `json:"value,omitempty"`
 	Foul  string `json:"foul,omitempty"`
+}
+
+// Point is a landmark among several; without a place it is taken off.
+type Point struct {
+	Frame  int    `json:"frame"`
+	Name   string `json:"name"`
+	At     *Spot  `json:"at,omitempty"`
+	Source string `json:"source,omitempty"`
 }
 
 // AssignmentWish is an assignment as it is sent.
@@ -227,6 +238,15 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 
 	case "landmark":
 		return landmark(before, c, back, exec)
+	case "landmarks":
+		for _, p := range c.Points {
+			was, err := landmark(before, Command{Frame: &p.Frame, Landmark: p.Name, At: p.At, Source: p.Source}, Command{Landmark: p.Name}, exec)
+			if err != nil {
+				return back, err
+			}
+			back.Points = append(back.Points, Point{*was.Frame, p.Name, was.At, was.Source})
+		}
+		return back, nil
 
 	case "scale":
 		back.Scale = before.Calibration.Scale
@@ -336,7 +356,18 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 	case "focus":
 		return focus(before, c, back, exec)
 	case "assign":
+		if c.Assignment != nil {
+			var held []PainNote
+			if err := tx.SelectContext(ctx, &held, `select `+painColumns+` from pain_note n join athlete t on t.id = n.athlete_id where n.athlete_id = $1 and n.cleared is null order by n.noted limit 1`, before.Attempt.AthleteID); err != nil {
+				return back, err
+			}
+			if len(held) > 0 {
+				return back, invalid("%s has an open pain note, %s since %s: no work is assigned until it is cleared", held[0].Athlete, held[0].Region, held[0].Noted.Format("2 January"))
+			}
+		}
 		return assign(before, c, back, exec)
+	case "close":
+		return shut(before, c, back, exec)
 
 	case "overrule":
 		if was, ok := before.Overruled[c.Fault]; ok {
@@ -378,6 +409,17 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 			return back, invalid("say the mark, or how it was lost")
 		}
 		return back, exec(`update attempt set mark = $2, foul = $3 where id = $1`, c.Worth.Value, c.Worth.Foul)
+
+	case "details":
+		was := before.Details
+		back.Details = &was
+		if c.Details == nil {
+			c.Details = &Details{}
+		}
+		if err := c.Details.check(); err != nil {
+			return back, err
+		}
+		return back, detail(ctx, tx, attempt, *c.Details, before.Attempt.Mark, before.Attempt.Foul)
 
 	case "rate":
 		if before.Clip == nil {
@@ -485,6 +527,26 @@ func assign(before Bench, c, back Command, exec execer) (Command, error) {
 	return back, exec(`insert into assignment (attempt_id, fault, cue, words, drill, dose, refilm) values ($1, $2, $3, $4, $5, $6, $7)
 		on conflict (attempt_id, fault) do update set cue = excluded.cue, words = excluded.words, drill = excluded.drill,
 		dose = excluded.dose, refilm = excluded.refilm`, c.Fault, w.Cue, w.Words, w.Drill, w.Dose, day)
+}
+
+// shut closes the focus of an assignment, or opens it again.
+func shut(before Bench, c, back Command, exec execer) (Command, error) {
+	i := slices.IndexFunc(before.Assignments, func(a Assignment) bool { return a.Fault == c.Fault })
+	if i < 0 {
+		return back, invalid("this attempt has no assignment for that fault")
+	}
+	if was := before.Assignments[i].Closed; was != nil {
+		day := was.Format(time.DateOnly)
+		back.Closed = &day
+	}
+	if c.Closed == nil {
+		return back, exec(`update assignment set closed = null where attempt_id = $1 and fault = $2`, c.Fault)
+	}
+	day, err := time.Parse(time.DateOnly, *c.Closed)
+	if err != nil || day.Before(before.Attempt.Day) {
+		return back, invalid("a focus is closed on a day after it was assigned, as in 2026-05-21")
+	}
+	return back, exec(`update assignment set closed = $3 where attempt_id = $1 and fault = $2`, c.Fault, day)
 }
 
 // follow keeps what an attempt shows of an earlier one's assignment, with the cue

@@ -16,6 +16,7 @@ type Worn struct {
 	Number  int       `db:"number"`
 	Mark    *int      `db:"mark"`
 	Foul    string    `db:"foul"`
+	Grams   *int      `db:"implement_g"`
 }
 
 // AthleteOf is an athlete whom an account may see.
@@ -27,24 +28,25 @@ func (s *Store) AthleteOf(ctx context.Context, viewer, id uuid.UUID) (Athlete, e
 // Marks are all of an athlete's marks and lost attempts, the oldest first.
 func (s *Store) Marks(ctx context.Context, athlete uuid.UUID) ([]Worn, error) {
 	out := []Worn{}
-	return out, s.DB.SelectContext(ctx, &out, `select q.id, q.event, q.variant, d.day, q.number, q.mark, q.foul from attempt q join session d on d.id = q.session_id
+	return out, s.DB.SelectContext(ctx, &out, `select q.id, q.event, q.variant, d.day, q.number, q.mark, q.foul, q.implement_g from attempt q join session d on d.id = q.session_id
 		where q.athlete_id = $1 and q.other_of is null and (q.mark is not null or q.foul <> '') order by d.day, q.number`, athlete)
 }
 
 // Asked is an assignment that stands: the latest of its fault.
 type Asked struct {
 	Given
-	Event   string    `db:"event"`
-	Variant string    `db:"variant"`
-	Number  int       `db:"number"`
-	Refilm  time.Time `db:"refilm"`
+	Event   string     `db:"event"`
+	Variant string     `db:"variant"`
+	Number  int        `db:"number"`
+	Refilm  time.Time  `db:"refilm"`
+	Closed  *time.Time `db:"closed"`
 }
 
 // Standing are an athlete's assignments that stand, one a fault of an event and
 // its variant.
 func (s *Store) Standing(ctx context.Context, athlete uuid.UUID) ([]Asked, error) {
 	out := []Asked{}
-	return out, s.DB.SelectContext(ctx, &out, `select g.*, coalesce(r.reading, '{}') as reading from (select distinct on (q.event, q.variant, g.fault) q.id, q.version, d.day, q.event, q.variant, q.number, g.fault, g.cue, g.words, g.refilm
+	return out, s.DB.SelectContext(ctx, &out, `select g.*, coalesce(r.reading, '{}') as reading from (select distinct on (q.event, q.variant, g.fault) q.id, q.version, d.day, q.event, q.variant, q.number, g.fault, g.cue, g.words, g.refilm, g.closed
 			from assignment g join attempt q on q.id = g.attempt_id join session d on d.id = q.session_id
 			where q.athlete_id = $1 order by q.event, q.variant, g.fault, d.day desc, q.number desc) g
 		left join lateral (select reading from run where attempt_id = g.id order by version desc, made desc limit 1) r on true
@@ -72,4 +74,32 @@ func (s *Store) Since(ctx context.Context, a Asked, athlete uuid.UUID) ([]Since,
 func (s *Store) Record(ctx context.Context, athlete uuid.UUID) ([]Tried, error) {
 	out := []Tried{}
 	return out, s.DB.SelectContext(ctx, &out, `select q.event, f.fault, f.cue, f.outcome from follow_up f join attempt q on q.id = f.attempt_id where q.athlete_id = $1 order by f.made, f.fault`, athlete)
+}
+
+// Done is an attempt as it counts for load.
+type Done struct {
+	Day    time.Time `db:"day"`
+	Event  string    `db:"event"`
+	Grams  int       `db:"grams"`
+	Effort int       `db:"effort"`
+}
+
+// DoneBy are an athlete's attempts since a day.
+func (s *Store) DoneBy(ctx context.Context, athlete uuid.UUID, since time.Time) ([]Done, error) {
+	out := []Done{}
+	return out, s.DB.SelectContext(ctx, &out, `select d.day, q.event, coalesce(q.implement_g, 0) as grams, coalesce(q.effort, 0) as effort from attempt q join session d on d.id = q.session_id
+		where q.athlete_id = $1 and q.other_of is null and d.day >= $2 order by d.day`, athlete, since)
+}
+
+// CountOf is how many attempts an athlete has.
+func (s *Store) CountOf(ctx context.Context, athlete uuid.UUID) (int, error) {
+	var n int
+	return n, s.DB.GetContext(ctx, &n, `select count(*) from attempt where athlete_id = $1 and other_of is null`, athlete)
+}
+
+// Stamped are an athlete's latest attempts that have stamps.
+func (s *Store) Stamped(ctx context.Context, viewer, athlete uuid.UUID, limit int) ([]Logged, error) {
+	out := []Logged{}
+	return out, s.DB.SelectContext(ctx, &out, `select `+loggedColumns+` from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
+		where p.athlete_id = $2 and p.other_of is null and `+mine+` and exists (select from stamp where attempt_id = p.id) order by e.day desc, p.number desc limit $3`, viewer, athlete, limit)
 }

@@ -601,8 +601,8 @@ func TestOneAtATime(t *testing.T) {
 
 func TestRunsNeverChange(t *testing.T) {
 	d := fresh(t)
-	must(t, d.KeepRun(t.Context(), d.attempt, 1, "rules", []byte(`{"a": 1}`)))
-	must(t, d.KeepRun(t.Context(), d.attempt, 1, "rules", []byte(`{"a": 2}`)))
+	must(t, d.KeepRun(t.Context(), d.attempt, 1, "rules", []byte(`{"a": 1}`), nil))
+	must(t, d.KeepRun(t.Context(), d.attempt, 1, "rules", []byte(`{"a": 2}`), nil))
 	got, err := d.KeptRun(t.Context(), d.attempt, 1, "rules")
 	must(t, err)
 	if string(got) != `{"a": 1}` {
@@ -628,7 +628,7 @@ func TestFollowUps(t *testing.T) {
 	assign := func(id uuid.UUID, cue string) {
 		_, err := d.Do(ctx, d.coach, id, store.Command{ID: store.NewID(), Kind: "assign", Fault: "lean-back", Assignment: &store.AssignmentWish{Cue: cue, Words: "Run tall.", Refilm: "2026-05-08"}})
 		must(t, err)
-		must(t, d.KeepRun(ctx, id, 1, "r", []byte(`{"values": []}`)))
+		must(t, d.KeepRun(ctx, id, 1, "r", []byte(`{"values": []}`), nil))
 	}
 	old, first, second := next(d.athlete, 1), next(d.athlete, 2), next(d.athlete, 9)
 	others := next(d.runner(t, d.coach, d.club), 3)
@@ -695,7 +695,7 @@ func TestPastAttempts(t *testing.T) {
 		_, err := d.Do(ctx, d.coach, id, store.Command{ID: store.NewID(), Kind: "mark", Worth: &store.Worth{Value: ptr(c.mark), Foul: c.foul}})
 		must(t, err)
 		if c.kept {
-			must(t, d.KeepRun(ctx, id, 1, "r", []byte(`{"values": []}`)))
+			must(t, d.KeepRun(ctx, id, 1, "r", []byte(`{"values": []}`), nil))
 		}
 		ids = append(ids, id)
 	}

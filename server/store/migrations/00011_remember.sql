@@ -3,7 +3,7 @@ alter table athlete
   add column mass_kg double precision check (mass_kg between 15 and 250),
   add column para text not null default '',           -- class, as in F46
   add column aids text not null default '',           -- prosthesis, frame, strap
-  add column events text[] not null default '{}',
+  add column events text not null default '',         -- ids, a space between them
   add column version int not null default 0;
 
 create table goal (

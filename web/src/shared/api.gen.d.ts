@@ -140,6 +140,432 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Athletes, attempts, sessions, notes, cues and pain notes that hold all of some words. */
+        get: operations["search"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/athletes/{id}/attempts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** Attempts of an athlete, the latest first, a page at a time. */
+        get: operations["getAthleteAttempts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/athletes/{id}/measure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** A measure over all attempts of an athlete at an event. */
+        get: operations["getAthleteMeasure"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/athletes/{id}/season": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** The report of a season. */
+        get: operations["getSeason"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/athletes/{id}/season.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** The report of a season, printed. */
+        get: operations["getSeasonPdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/goals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sets a goal. Safe to send twice. */
+        post: operations["addGoal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/goals/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes a goal off. */
+        delete: operations["eraseGoal"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pain-notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Adds a pain note, or changes it, made on the version that is sent. An open one holds all work. */
+        put: operations["keepPain"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pain-notes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Erases a pain note that was made by mistake. */
+        delete: operations["erasePain"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sessions, the latest first, a page at a time. */
+        get: operations["listSessions"];
+        /** Notes what is known of the session of a day and place, made on the version that is sent; makes it when there is none. */
+        put: operations["keepSession"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** A session with its attempts, series by series, the last session beside each. */
+        get: operations["getSession"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** The summary of a session. */
+        get: operations["getSessionReport"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** The summary of a session, printed. */
+        get: operations["getSessionReportPdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is planned from one day to another, with what speaks against it. */
+        get: operations["getPlan"];
+        put?: never;
+        /** Adds lines to a plan, all or none. Safe to send twice. */
+        post: operations["addPlan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The plan of the next twelve weeks and the last four, as iCalendar. */
+        get: operations["getPlanCalendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes a line, made on the version that is sent. */
+        put: operations["changePlan"];
+        post?: never;
+        /** Takes a line off. */
+        delete: operations["erasePlan"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lays the work of an attempt's assignments out over the days of training until it is filmed again. */
+        post: operations["layOut"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** The report of an attempt, or of the change since another one. */
+        get: operations["getReport"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** The report of an attempt, or of the change since another one, printed. */
+        get: operations["getReportPdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/pose.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** The athlete at a key position with the placed figure, at one size for all attempts. */
+        get: operations["getPose"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/figure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** The placed figure at a key position, in heights from the middle of the hips, right and up positive as filmed. */
+        get: operations["getFigure"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/phases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Adds a phase of the season, or changes it. */
+        put: operations["keepPhase"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/phases/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes a phase off. */
+        delete: operations["erasePhase"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/athletes/{id}/holdings": {
         parameters: {
             query?: never;
@@ -1453,6 +1879,19 @@ export interface components {
             jumpLeg?: "L" | "R";
             /** @enum {string} */
             level: "developing" | "youth" | "trained" | "elite";
+            /** Format: double */
+            massKg?: number;
+            /** @description class, as in F46 */
+            para?: string;
+            /** @description prosthesis, frame, strap */
+            aids?: string;
+            /** @description event ids */
+            events?: string[];
+            notes?: string;
+            /** @description that a change is made on */
+            version?: number;
+            /** @description the age class today, as in U18; the server's to say */
+            group?: string;
         };
         AthletePage: {
             athlete: components["schemas"]["Athlete"];
@@ -1460,6 +1899,393 @@ export interface components {
             /** @description the oldest first */
             marks: components["schemas"]["MarkPoint"][];
             record: components["schemas"]["CueRecord"];
+            /** @description the open ones first */
+            pains: components["schemas"]["PainNote"][];
+            /** @description that a pain note may name */
+            regions: string[];
+            goals: components["schemas"]["Goal"][];
+            /** @description the last 26 weeks at most */
+            load: components["schemas"]["LoadWeek"][];
+            /** @description that can be followed over time */
+            measures: components["schemas"]["MeasureName"][];
+            attempts: number;
+            /** @description the latest stamped attempts, whose key strips can stand side by side */
+            strips: components["schemas"]["Logged"][];
+        };
+        Hit: {
+            /** @enum {string} */
+            kind: "athlete" | "attempt" | "session" | "note" | "cue" | "pain" | "plan";
+            says: string;
+            under: string;
+            /** @description where it stands in the app, as in /athletes/ID */
+            to: string;
+        };
+        Details: {
+            implementG?: number;
+            /**
+             * Format: double
+             * @description m/s, from behind positive
+             */
+            wind?: number;
+            /** @description per cent */
+            effort?: number;
+            /** @description 1 to 10 */
+            rpe?: number;
+            /**
+             * Format: double
+             * @description from the middle of the sector, to its right positive
+             */
+            landedDeg?: number;
+            /**
+             * Format: double
+             * @description from the toe to the take-off line, behind it positive
+             */
+            boardCm?: number;
+        };
+        Logged: {
+            /** Format: uuid */
+            id: string;
+            version: number;
+            /** Format: uuid */
+            session: string;
+            /** Format: uuid */
+            athleteId: string;
+            athlete: string;
+            event: string;
+            variant: string;
+            number: number;
+            day: string;
+            place: string;
+            mark?: components["schemas"]["MarkSaid"];
+            /** @description in hundredths */
+            value?: number;
+            details: components["schemas"]["Details"];
+            film: boolean;
+        };
+        LoggedPage: {
+            items: components["schemas"]["Logged"][];
+            /** @description after of the next page; absent: this was the last */
+            next?: string;
+        };
+        MeasurePoint: {
+            /** Format: uuid */
+            attempt: string;
+            day: string;
+            number: number;
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            u: number;
+        };
+        MeasureOver: {
+            event: string;
+            key: string;
+            name: string;
+            /** @description where it is measured */
+            place: string;
+            unit: string;
+            /**
+             * Format: double
+             * @description of the band as the latest attempt was held against it
+             */
+            low?: number;
+            /** Format: double */
+            high?: number;
+            aim?: string;
+            points: components["schemas"]["MeasurePoint"][];
+            says: string;
+        };
+        MeasureName: {
+            event: string;
+            key: string;
+            name: string;
+            place: string;
+            unit: string;
+            n: number;
+        };
+        NewGoal: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            athleteId: string;
+            event: string;
+            /** @description its key; without it the mark */
+            measure?: string;
+            /** @description a mark as it is written, or a number in the unit of the measure */
+            target: string;
+            /** Format: date */
+            by: string;
+        };
+        Trend: {
+            /** Format: double */
+            perWeek: number;
+            /** Format: double */
+            at: number;
+            /** Format: double */
+            within: number;
+            reached: boolean;
+            says: string;
+        };
+        Goal: {
+            /** Format: uuid */
+            id: string;
+            event: string;
+            measure: string;
+            name: string;
+            target: string;
+            by: string;
+            trend: components["schemas"]["Trend"];
+        };
+        PainNote: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            athleteId: string;
+            athlete?: string;
+            region: string;
+            /** @enum {string} */
+            side: "left" | "right" | "both" | "middle";
+            words?: string;
+            /** Format: date */
+            noted: string;
+            /** Format: date */
+            cleared?: string;
+            clearedBy?: string;
+            version?: number;
+        };
+        LoadSort: {
+            event: string;
+            /** @description g; 0: none */
+            implement: number;
+            hard: number;
+            count: number;
+        };
+        LoadWeek: {
+            from: string;
+            count: number;
+            /** @description of 90 per cent effort and more */
+            hard: number;
+            sorts: components["schemas"]["LoadSort"][];
+            /** @description a caution, where the week rises sharply */
+            rise?: string;
+        };
+        SessionNote: {
+            /** Format: date */
+            day: string;
+            place: string;
+            /** @enum {string} */
+            kind: "training" | "meet";
+            surface?: string;
+            weather?: string;
+            /**
+             * Format: double
+             * @description m/s, from behind positive
+             */
+            wind?: number;
+            version?: number;
+        };
+        Session: {
+            /** Format: uuid */
+            id: string;
+            day: string;
+            place: string;
+            /** @enum {string} */
+            kind: "training" | "meet";
+            surface: string;
+            weather: string;
+            /** Format: double */
+            wind?: number;
+            version: number;
+            attempts: number;
+            athletes: number;
+        };
+        Sum: {
+            tries: number;
+            valid: number;
+            fouls: number;
+            best?: number;
+            mean?: number;
+            /** Format: double */
+            spread?: number;
+            says: string;
+        };
+        Series: {
+            /** Format: uuid */
+            athleteId: string;
+            athlete: string;
+            event: string;
+            attempts: components["schemas"]["Logged"][];
+            sum: components["schemas"]["Sum"];
+            /** @description the day of the last session at the event */
+            before?: string;
+            beforeSum?: components["schemas"]["Sum"];
+            /** @description the two means beside their spread, where that can be said */
+            against: string;
+        };
+        SessionPage: {
+            session: components["schemas"]["Session"];
+            series: components["schemas"]["Series"][];
+        };
+        PlanItem: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            athleteId: string;
+            athlete?: string;
+            /** Format: uuid */
+            attempt?: string;
+            fault?: string;
+            /** Format: date */
+            day: string;
+            /** @enum {string} */
+            kind: "drill" | "strength" | "session" | "meet" | "refilm";
+            words: string;
+            dose?: string;
+            /** @enum {string} */
+            intensity?: "" | "low" | "medium" | "high";
+            /**
+             * @description without it planned
+             * @enum {string}
+             */
+            state?: "planned" | "done" | "skipped";
+            version?: number;
+        };
+        PlanConflict: {
+            message: string;
+            theirs: components["schemas"]["PlanItem"];
+        };
+        Caution: {
+            item: string;
+            /** @description it must not be done as it stands */
+            hold: boolean;
+            says: string;
+        };
+        SeasonPhase: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            /** @enum {string} */
+            kind: "preparation" | "special" | "competition" | "rest";
+            /** Format: date */
+            from: string;
+            /** Format: date */
+            to: string;
+        };
+        Plan: {
+            items: components["schemas"]["PlanItem"][];
+            cautions: components["schemas"]["Caution"][];
+            phases: components["schemas"]["SeasonPhase"][];
+        };
+        LayOut: {
+            /** @description days of the week that are trained, 0: Sunday */
+            days: number[];
+        };
+        FigurePoint: {
+            name: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        FigureBone: {
+            from: number;
+            to: number;
+            /** @enum {string} */
+            role: "front" | "rear" | "middle";
+        };
+        Figure: {
+            points: components["schemas"]["FigurePoint"][];
+            bones: components["schemas"]["FigureBone"][];
+            /** @description there is a picture of it */
+            film: boolean;
+        };
+        SheetGauge: {
+            name: string;
+            value: string;
+            within: string;
+            verdict: string;
+            aim: string;
+            /**
+             * Format: double
+             * @description on the lane, 0 to 1
+             */
+            at: number;
+            /** Format: double */
+            from: number;
+            /** Format: double */
+            to: number;
+            /**
+             * Format: double
+             * @description of the band, on the lane
+             */
+            low?: number;
+            /** Format: double */
+            high?: number;
+        };
+        SheetPicture: {
+            src: string;
+            caption: string;
+        };
+        SheetNote: {
+            /** @description 0: first foot, 1: the other */
+            line: number;
+            /**
+             * Format: double
+             * @description of the whole, 0 to 1
+             */
+            from: number;
+            /** Format: double */
+            to: number;
+            says: string;
+        };
+        SheetPoint: {
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            /** Format: double */
+            u: number;
+            says: string;
+        };
+        SheetBlock: {
+            /** @enum {string} */
+            kind: "head" | "text" | "soft" | "bullet" | "care" | "cue" | "pair" | "gauge" | "rung" | "table" | "pictures" | "score" | "chart";
+            text?: string;
+            under?: string;
+            /** @enum {string} */
+            tone?: "" | "in" | "near" | "out" | "plain";
+            /** @description of a rung of the cause ladder */
+            depth?: number;
+            gauge?: components["schemas"]["SheetGauge"];
+            /** @description of a table, its heads first */
+            rows?: string[][];
+            pictures?: components["schemas"]["SheetPicture"][];
+            notes?: components["schemas"]["SheetNote"][];
+            points?: components["schemas"]["SheetPoint"][];
+            /**
+             * Format: double
+             * @description of a chart, its band from 0 to 1
+             */
+            low?: number;
+            /** Format: double */
+            high?: number;
+            /** @description what stands at both ends of a score or chart */
+            ends?: string[];
+        };
+        Sheet: {
+            title: string;
+            under: string;
+            blocks: components["schemas"]["SheetBlock"][];
+            foot: string;
+        };
+        Wait: {
+            /** @enum {string} */
+            kind: "split" | "confirm" | "refilm" | "pain" | "plan" | "record";
+            says: string;
+            under?: string;
+            to: string;
+            /** Format: uuid */
+            attempt?: string;
         };
         /** @description an assignment that stands, with how far its focus holds */
         OpenFocus: {
@@ -1473,6 +2299,10 @@ export interface components {
             due: boolean;
             /** @description it held in three attempts of two sessions */
             closed: boolean;
+            /** @description the day on which the coach closed it */
+            shut?: string;
+            /** @description of its attempt */
+            version: number;
             held: number;
             seen: number;
             latest?: {
@@ -1491,8 +2321,12 @@ export interface components {
             number: number;
             /** @description in hundredths of a metre or second */
             value?: number;
+            /** @description of the implement */
+            grams?: number;
+            /** @description what the mark counts among */
+            discipline: string;
             said: components["schemas"]["MarkSaid"];
-            /** @description of its event */
+            /** @description of its discipline and implement */
             best: boolean;
         };
         CueRecord: {
@@ -1527,6 +2361,12 @@ export interface components {
             /** Format: date */
             day: string;
             place: string;
+            /** @description of the day; without it the next */
+            number?: number;
+            /** @description as it is written */
+            mark?: string;
+            foul?: string;
+            details?: components["schemas"]["Details"];
         };
         Line: {
             /** Format: uuid */
@@ -1551,7 +2391,12 @@ export interface components {
         };
         Today: {
             day: string;
+            /** @description the latest 100 */
             attempts: components["schemas"]["Line"][];
+            /** @description of attempts */
+            total: number;
+            /** @description what waits for the coach, in the order of the work */
+            waits: components["schemas"]["Wait"][];
             athletes: components["schemas"]["Athlete"][];
             events: components["schemas"]["EventName"][];
         };
@@ -1729,6 +2574,20 @@ export interface components {
         EventName: {
             id: string;
             name: string;
+            /** @description what joins marks */
+            discipline: string;
+            /**
+             * @description what a mark counts
+             * @enum {string}
+             */
+            kind: "distance" | "height" | "time" | "";
+            fouls: string[];
+            /** @description kg, by sex and age group */
+            implements: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
             schools: components["schemas"]["School"][];
             variants: components["schemas"]["Variant"][];
         };
@@ -1833,6 +2692,8 @@ export interface components {
             /** @description it has a sound track */
             sound: boolean;
             previews: number;
+            /** @description simulated, no film: stamps and points without pictures */
+            filmless?: boolean;
             /** @description real seconds of the kept pictures; absent while the capture rate is unknown */
             times?: number[];
         };
@@ -1932,6 +2793,7 @@ export interface components {
             drill: string;
             dose: string;
             refilm: string;
+            closed?: string;
         };
         Bench: {
             /** Format: uuid */
@@ -1975,6 +2837,9 @@ export interface components {
             undo: string;
             redo: string;
             mark?: components["schemas"]["MarkSaid"];
+            details: components["schemas"]["Details"];
+            /** @description the open pain note that holds all work */
+            held?: string;
         };
         /** @description bands set, faults, cues and drills added or replaced by their id, others left out */
         Patch: {
@@ -2144,7 +3009,7 @@ export interface components {
             id: string;
             version: number;
             /** @enum {string} */
-            kind: "stamp" | "stamps" | "rejected" | "landmark" | "scale" | "level" | "origin" | "known" | "ramp" | "subject" | "repeats" | "followed" | "places" | "look" | "note" | "focus" | "assign" | "follow" | "mark" | "overrule" | "distance" | "rate" | "view" | "undo" | "redo";
+            kind: "stamp" | "stamps" | "rejected" | "landmark" | "landmarks" | "scale" | "level" | "origin" | "known" | "ramp" | "subject" | "repeats" | "followed" | "places" | "look" | "note" | "focus" | "assign" | "follow" | "close" | "mark" | "details" | "overrule" | "distance" | "rate" | "view" | "undo" | "redo";
             place?: string;
             /** @description several stamps at once; null takes one off */
             stamps?: {
@@ -2162,6 +3027,16 @@ export interface components {
             of?: string;
             /** @enum {string} */
             outcome?: "changed" | "no change" | "misread" | "worse";
+            /** @description landmarks: several at once; without a place one is taken off */
+            points?: {
+                frame: number;
+                name: string;
+                at?: components["schemas"]["Spot"];
+                source?: string;
+            }[];
+            details?: components["schemas"]["Details"];
+            /** @description close: the day, as in 2026-05-21; null opens the focus again */
+            closed?: string | null;
             /**
              * Format: double
              * @description m from the camera to the line of travel
@@ -3045,6 +3920,654 @@ export interface operations {
         };
     };
     eraseAthlete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    search: {
+        parameters: {
+            query: {
+                q: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What was found, at most 60 */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hit"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAthleteAttempts: {
+        parameters: {
+            query?: {
+                event?: string;
+                /** @description next of the page before */
+                after?: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoggedPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAthleteMeasure: {
+        parameters: {
+            query: {
+                event: string;
+                key: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The measure over time */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasureOver"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSeason: {
+        parameters: {
+            query?: {
+                /** @description without it a year before the last day */
+                from?: string;
+                /** @description without it today */
+                to?: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The sheet */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSeasonPdf: {
+        parameters: {
+            query?: {
+                /** @description without it a year before the last day */
+                from?: string;
+                /** @description without it today */
+                to?: string;
+                /** @description without it a4 */
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A PDF */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addGoal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewGoal"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    eraseGoal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    keepPain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PainNote"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    erasePain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSessions: {
+        parameters: {
+            query?: {
+                before?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Sessions, 40 at most */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    keepSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SessionNote"];
+            };
+        };
+        responses: {
+            /** @description The session */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The session */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSessionReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The sheet */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSessionReportPdf: {
+        parameters: {
+            query?: {
+                /** @description without it a4 */
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A PDF */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPlan: {
+        parameters: {
+            query: {
+                from: string;
+                to: string;
+                /** @description without it all */
+                athlete?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The plan */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanItem"][];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPlanCalendar: {
+        parameters: {
+            query?: {
+                athlete?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description iCalendar */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changePlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanItem"];
+            };
+        };
+        responses: {
+            /** @description The line */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanItem"];
+                };
+            };
+            /** @description It was changed elsewhere; the line as it stands */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanConflict"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    erasePlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    layOut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayOut"];
+            };
+        };
+        responses: {
+            /** @description The lines that were added */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanItem"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getReport: {
+        parameters: {
+            query?: {
+                /** @description the attempt before */
+                of?: string;
+                /** @description that was worked on since then */
+                fault?: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The sheet */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getReportPdf: {
+        parameters: {
+            query?: {
+                of?: string;
+                fault?: string;
+                /** @description without it a4 */
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A PDF */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPose: {
+        parameters: {
+            query: {
+                place: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A PNG */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getFigure: {
+        parameters: {
+            query: {
+                place: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The figure */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Figure"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    keepPhase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeasonPhase"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    erasePhase: {
         parameters: {
             query?: never;
             header?: never;

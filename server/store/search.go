@@ -1,0 +1,127 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+)
+
+// Hit is something that a search found.
+type Hit struct {
+	Kind  string `db:"kind" json:"kind"`
+	Says  string `db:"says" json:"says"`
+	Under string `db:"under" json:"under"`
+	To    string `db:"to" json:"to"` // where it stands in the app
+}
+
+// mostHits of one kind a search shows.
+const mostHits = 12
+
+// Search finds what holds all of some words, in any case, among all that an
+// account may see.
+func (s *Store) Search(ctx context.Context, viewer uuid.UUID, text string) ([]Hit, error) {
+	words := strings.Fields(text)
+	if len(words) == 0 || len(text) > 200 {
+		return []Hit{}, nil
+	}
+	args := []any{viewer}
+	holds := func(column string) string {
+		tests := make([]string, len(words))
+		for i := range words {
+			tests[i] = fmt.Sprintf("%s ilike $%d", column, i+2)
+		}
+		return strings.Join(tests, " and ")
+	}
+	for _, w := range words {
+		args = append(args, "%"+strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(w)+"%")
+	}
+	const of = ` from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id `
+	const under = `t.name || ', ' || replace(p.event, '-', ' ') || ' ' || p.number || ', ' || to_char(e.day, 'FMDD FMMonth YYYY')`
+	parts := []string{
+		`select 'athlete' as kind, t.name as says, trim(both from concat_ws(', ', t.level, nullif(t.para, ''), nullif(left(t.notes, 120), ''))) as under, '/athletes/' || t.id as "to", 0 as rank, current_date as day from athlete t where ` + mine + ` and ` + holds(`t.name || ' ' || t.notes || ' ' || t.para || ' ' || t.aids || ' ' || t.events`),
+		`select 'attempt', ` + under + `, e.place, '/attempts/' || p.id || '/watch', 1, e.day` + of + `where ` + mine + ` and p.other_of is null and ` + holds(`t.name || ' ' || replace(p.event, '-', ' ') || ' ' || p.variant || ' ' || p.foul || ' ' || e.place || ' ' || to_char(e.day, 'YYYY-MM-DD FMDD FMMonth YYYY')`),
+		`select 'note', n.words, ` + under + `, '/attempts/' || p.id || '/watch', 2, e.day` + of + `join note n on n.attempt_id = p.id where ` + mine + ` and ` + holds(`n.words`),
+		`select 'cue', '“' || g.words || '”', ` + under + `, '/attempts/' || p.id || '/assign', 3, e.day` + of + `join assignment g on g.attempt_id = p.id where ` + mine + ` and ` + holds(`g.words || ' ' || replace(g.fault, '-', ' ') || ' ' || g.drill || ' ' || t.name`),
+		`select 'pain', n.region || case when n.words = '' then '' else ': ' || n.words end, t.name || ', ' || to_char(n.noted, 'FMDD FMMonth YYYY'), '/athletes/' || t.id, 4, n.noted from pain_note n join athlete t on t.id = n.athlete_id where ` + mine + ` and ` + holds(`n.region || ' ' || n.words || ' ' || t.name`),
+		`select 'plan', i.words, t.name || ', ' || to_char(i.day, 'FMDD FMMonth YYYY'), '/calendar?day=' || i.day, 5, i.day from plan_item i join athlete t on t.id = i.athlete_id where ` + mine + ` and ` + holds(`i.words || ' ' || i.dose || ' ' || t.name`),
+		`select 'session', e.place, to_char(e.day, 'FMDD FMMonth YYYY') || ', ' || e.kind, '/log/' || e.id, 6, e.day from session e where ` + seen + ` and ` + holds(`e.place || ' ' || e.kind || ' ' || e.surface || ' ' || e.weather || ' ' || to_char(e.day, 'YYYY-MM-DD FMDD FMMonth YYYY')`),
+	}
+	for i, p := range parts {
+		parts[i] = fmt.Sprintf(`(select * from (%s) part order by day desc limit %d)`, p, mostHits)
+	}
+	out := []Hit{}
+	return out, s.DB.SelectContext(ctx, &out, `select kind, says, under, "to" from (`+strings.Join(parts, ` union all `)+`) found order by rank, day desc limit 60`, args...)
+}
+
+// Waiting is an attempt that waits for a coach's next step.
+type Waiting struct {
+	ID      uuid.UUID `db:"id"`
+	Athlete string    `db:"athlete"`
+	Event   string    `db:"event"`
+	Number  int       `db:"number"`
+	Day     time.Time `db:"day"`
+	Kind    string    `db:"kind"` // split, confirm
+}
+
+// mostWaiting is how many things of one kind are shown.
+const mostWaiting = 30
+
+// Waiting are the films that are not split yet, and the attempts that are
+// measured and have no focus chosen, the latest first.
+func (s *Store) Waiting(ctx context.Context, viewer uuid.UUID) ([]Waiting, error) {
+	out := []Waiting{}
+	return out, s.DB.SelectContext(ctx, &out, `select * from (
+		select p.id, t.name as athlete, p.event, p.number, e.day, case when not exists (select from stamp where attempt_id = p.id) then 'split'
+				when exists (select from landmark where attempt_id = p.id) and not exists (select from focus where attempt_id = p.id) and not exists (select from look where attempt_id = p.id) and not exists (select from follow_up where attempt_id = p.id) then 'confirm' else '' end as kind
+			from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id join clip c on c.attempt_id = p.id and c.status = 'ready'
+			where p.other_of is null and `+mine+` order by e.day desc, p.made desc limit 400) w
+		where kind <> '' limit $2`, viewer, mostWaiting)
+}
+
+// Due is an assignment whose day to film again has come, with nothing filmed
+// since.
+type Due struct {
+	ID      uuid.UUID `db:"id"`
+	Athlete string    `db:"athlete"`
+	Event   string    `db:"event"`
+	Words   string    `db:"words"`
+	Refilm  time.Time `db:"refilm"`
+}
+
+// Due are those that an account may see, the longest due first.
+func (s *Store) Due(ctx context.Context, viewer uuid.UUID, today time.Time) ([]Due, error) {
+	out := []Due{}
+	return out, s.DB.SelectContext(ctx, &out, `select p.id, t.name as athlete, p.event, g.words, g.refilm from assignment g join attempt p on p.id = g.attempt_id join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
+		where g.closed is null and g.refilm <= $2 and `+mine+` and not exists (select from attempt q join session d on d.id = q.session_id where q.athlete_id = p.athlete_id and q.event = p.event and q.variant = p.variant and q.other_of is null
+				and (d.day, q.number) > (e.day, p.number) and exists (select from clip c where c.attempt_id = q.id))
+		order by g.refilm, t.name limit $3`, viewer, today, mostWaiting)
+}
+
+// Best is an athlete's best mark of a discipline up to a day.
+type Best struct {
+	ID      uuid.UUID `db:"id"`
+	Athlete uuid.UUID `db:"athlete_id"`
+	Name    string    `db:"athlete"`
+	Event   string    `db:"event"`
+	Day     time.Time `db:"day"`
+	Mark    int       `db:"mark"`
+	Grams   *int      `db:"implement_g"`
+}
+
+// ValidMarks are all valid marks of athletes with one since a day, the earliest
+// first.
+func (s *Store) ValidMarks(ctx context.Context, viewer uuid.UUID, since time.Time) ([]Best, error) {
+	out := []Best{}
+	return out, s.DB.SelectContext(ctx, &out, `select p.id, p.athlete_id, t.name as athlete, p.event, e.day, p.mark, p.implement_g from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
+		where p.mark is not null and p.foul = '' and p.other_of is null and `+mine+` and exists (select from attempt q join session d on d.id = q.session_id where q.athlete_id = p.athlete_id and q.event = p.event and q.mark is not null and d.day >= $2)
+		order by e.day, p.number`, viewer, since)
+}
+
+// CountAttempts is how many attempts an account may see.
+func (s *Store) CountAttempts(ctx context.Context, viewer uuid.UUID) (int, error) {
+	var n int
+	return n, s.DB.GetContext(ctx, &n, `select count(*) from attempt p join athlete t on t.id = p.athlete_id where p.other_of is null and `+mine, viewer)
+}

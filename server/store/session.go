@@ -1,0 +1,202 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"math"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+)
+
+// Session is a day at a place.
+type Session struct {
+	ID       uuid.UUID `db:"id"`
+	Day      time.Time `db:"day"`
+	Place    string    `db:"place"`
+	Kind     string    `db:"kind"` // training or meet
+	Surface  string    `db:"surface"`
+	Weather  string    `db:"weather"`
+	Wind     *float64  `db:"wind"` // m/s, from behind positive
+	Version  int       `db:"version"`
+	Attempts int       `db:"attempts"`
+	Athletes int       `db:"athletes"`
+}
+
+// mostWind is the strongest that is believed, m/s.
+const mostWind = 25
+
+func windy(w *float64) error {
+	if w != nil && !(math.Abs(*w) <= mostWind) {
+		return invalid("a wind of %.1f m/s is not believable: write it as in -1.3, from behind positive", *w)
+	}
+	return nil
+}
+
+// seen limits sessions (e) to the club of an account ($1) and to those in which
+// it may see an attempt, or in which there is none.
+const seen = `exists (select from account v where v.id = $1 and v.club_id = e.club_id) and (exists (select from attempt p join athlete t on t.id = p.athlete_id where p.session_id = e.id and ` + mine + `) or not exists (select from attempt p where p.session_id = e.id))`
+
+const sessionColumns = `e.id, e.day, e.place, e.kind, e.surface, e.weather, e.wind, e.version,
+	(select count(*) from attempt p join athlete t on t.id = p.athlete_id where p.session_id = e.id and p.other_of is null and ` + mine + `) as attempts,
+	(select count(distinct p.athlete_id) from attempt p join athlete t on t.id = p.athlete_id where p.session_id = e.id and ` + mine + `) as athletes`
+
+// Sessions are the latest before a day, the latest first.
+func (s *Store) Sessions(ctx context.Context, viewer uuid.UUID, before time.Time, limit int) ([]Session, error) {
+	out := []Session{}
+	return out, s.DB.SelectContext(ctx, &out, `select `+sessionColumns+` from session e where `+seen+` and e.day < $2 order by e.day desc, e.place limit $3`, viewer, before, limit)
+}
+
+// Session is one of the club's.
+func (s *Store) Session(ctx context.Context, viewer, id uuid.UUID) (Session, error) {
+	var e Session
+	return e, missing(s.DB.GetContext(ctx, &e, `select `+sessionColumns+` from session e where `+seen+` and e.id = $2`, viewer, id))
+}
+
+// KeepSession adds the session of a day and place, or changes what is known of
+// it when it stands at e.Version; it tells its id.
+func (s *Store) KeepSession(ctx context.Context, club uuid.UUID, e Session) (uuid.UUID, error) {
+	if e.Place = strings.TrimSpace(e.Place); e.Place == "" {
+		return uuid.Nil, invalid("say where it was: a track or a hall")
+	}
+	if err := windy(e.Wind); err != nil {
+		return uuid.Nil, err
+	}
+	var id uuid.UUID
+	err := s.DB.GetContext(ctx, &id, `insert into session as o (id, club_id, day, place, kind, surface, weather, wind) values ($1, $2, $3, $4, $5, $6, $7, $8)
+		on conflict (club_id, day, place) do update set kind = excluded.kind, surface = excluded.surface, weather = excluded.weather, wind = excluded.wind, version = o.version + 1
+		where o.version = $9 or (o.kind, o.surface, o.weather) = (excluded.kind, excluded.surface, excluded.weather) and o.wind is not distinct from excluded.wind
+		returning id`, NewID(), club, e.Day, e.Place, e.Kind, e.Surface, e.Weather, e.Wind, e.Version)
+	if missing(err) == ErrNotFound {
+		return uuid.Nil, invalid("what is noted of this session was changed elsewhere in the meantime: look at the newer state, then make your change again")
+	}
+	return id, err
+}
+
+// Details are what else is known of an attempt.
+type Details struct {
+	ImplementG *int     `db:"implement_g" json:"implementG,omitempty"`
+	Wind       *float64 `db:"wind" json:"wind,omitempty"`            // m/s, from behind positive
+	Effort     *int     `db:"effort" json:"effort,omitempty"`        // per cent of the athlete's full effort
+	RPE        *int     `db:"rpe" json:"rpe,omitempty"`              // 1 to 10, as the athlete felt it
+	LandedDeg  *float64 `db:"landed_deg" json:"landedDeg,omitempty"` // from the sector's middle line, to its right positive
+	BoardCm    *float64 `db:"board_cm" json:"boardCm,omitempty"`     // from the toe to the take-off line, behind it positive
+}
+
+func (d Details) check() error {
+	within := func(v *float64, most float64) bool { return v == nil || math.Abs(*v) <= most }
+	whole := func(v *int, from, to int) bool { return v == nil || *v >= from && *v <= to }
+	switch {
+	case !whole(d.ImplementG, 100, 60000):
+		return invalid("an implement weighs between 0.1 and 60 kg")
+	case !whole(d.Effort, 1, 100):
+		return invalid("effort is a share of the full one, from 1 to 100 %%")
+	case !whole(d.RPE, 1, 10):
+		return invalid("how hard it felt is said from 1 to 10")
+	case !within(d.LandedDeg, 60):
+		return invalid("it landed within 60° of the sector's middle, or not at all")
+	case !within(d.BoardCm, 300):
+		return invalid("the foot stood within 3 m of the board, in cm, behind the line positive")
+	}
+	return windy(d.Wind)
+}
+
+// Entry is an attempt as it is logged, with what it was worth.
+type Entry struct {
+	Attempt
+	Details
+}
+
+// LogEntry notes an attempt with all that is known of it, once: the same id
+// twice is the same attempt. An entry without a number gets the next of its
+// athlete and event.
+func (s *Store) LogEntry(ctx context.Context, viewer uuid.UUID, e Entry) error {
+	if err := e.Details.check(); err != nil {
+		return err
+	}
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		isNew, err := logAttempt(ctx, tx, viewer, e.Attempt)
+		if err != nil || !isNew {
+			return err
+		}
+		return detail(ctx, tx, e.ID, e.Details, e.Mark, e.Foul)
+	})
+}
+
+func detail(ctx context.Context, tx *sqlx.Tx, id uuid.UUID, d Details, mark *int, foul string) error {
+	_, err := tx.ExecContext(ctx, `update attempt set implement_g = $2, wind = $3, effort = $4, rpe = $5, landed_deg = $6, board_cm = $7, mark = $8, foul = $9 where id = $1`,
+		id, d.ImplementG, d.Wind, d.Effort, d.RPE, d.LandedDeg, d.BoardCm, mark, foul)
+	return err
+}
+
+// Logged is an attempt in a session's or an athlete's list.
+type Logged struct {
+	Attempt
+	Details
+	Athlete   string    `db:"athlete"`
+	SessionID uuid.UUID `db:"session_id"`
+	HasClip   bool      `db:"has_clip"`
+}
+
+const loggedColumns = attemptColumns + `, p.implement_g, p.wind, p.effort, p.rpe, p.landed_deg, p.board_cm, t.name as athlete, p.session_id, exists (select from clip c where c.attempt_id = p.id) as has_clip`
+
+// OfSession are a session's attempts that an account may see, by athlete, event
+// and number.
+func (s *Store) OfSession(ctx context.Context, viewer, session uuid.UUID) ([]Logged, error) {
+	out := []Logged{}
+	return out, s.DB.SelectContext(ctx, &out, `select `+loggedColumns+` from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
+		where p.session_id = $2 and p.other_of is null and `+mine+` order by t.name, t.id, p.event, p.number, p.made limit 2000`, viewer, session)
+}
+
+// SessionBefore are the attempts of an athlete's last session at an event before
+// a day.
+func (s *Store) SessionBefore(ctx context.Context, athlete uuid.UUID, event string, day time.Time) ([]Logged, error) {
+	out := []Logged{}
+	return out, s.DB.SelectContext(ctx, &out, `select `+loggedColumns+` from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
+		where p.athlete_id = $1 and p.event = $2 and p.other_of is null and p.session_id = (select q.session_id from attempt q join session d on d.id = q.session_id
+			where q.athlete_id = $1 and q.event = $2 and d.day < $3 order by d.day desc limit 1) order by p.number`, athlete, event, day)
+}
+
+// Cursor is where a list goes on: after an attempt of a day and number.
+type Cursor struct {
+	Day    time.Time
+	Number int
+	ID     uuid.UUID
+}
+
+// OfAthlete are an athlete's attempts, the latest first, after a cursor; with an
+// event only those of it.
+func (s *Store) OfAthlete(ctx context.Context, viewer, athlete uuid.UUID, event string, after *Cursor, limit int) ([]Logged, error) {
+	out := []Logged{}
+	if after == nil {
+		after = &Cursor{Day: time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC)}
+	}
+	return out, s.DB.SelectContext(ctx, &out, `select `+loggedColumns+` from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
+		where p.athlete_id = $2 and ($3 = '' or p.event = $3) and p.other_of is null and (e.day, p.number, p.id) < ($4, $5, $6) and `+mine+`
+		order by e.day desc, p.number desc, p.id desc limit $7`, viewer, athlete, event, after.Day, after.Number, after.ID, limit)
+}
+
+// changed tells a change that found no row of its version from one that did.
+func changed(r sql.Result, err error, otherwise string) error {
+	if err != nil {
+		return err
+	}
+	if n, err := r.RowsAffected(); err != nil || n == 0 {
+		return Invalid(otherwise)
+	}
+	return nil
+}
+
+// one runs a statement that must find its row.
+func (s *Store) one(ctx context.Context, sql string, args ...any) error {
+	r, err := s.DB.ExecContext(ctx, sql, args...)
+	if err != nil {
+		return err
+	}
+	if n, err := r.RowsAffected(); err != nil || n == 0 {
+		return ErrNotFound
+	}
+	return nil
+}
