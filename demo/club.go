@@ -49,39 +49,6 @@ type shown struct {
 	ready    bool // stamped, measured, judged and assigned
 }
 
-// person makes an athlete of the club as a scenario has them.
-func person(coach store.Account, name string, year int, s Scenario) store.Athlete {
-	a := store.Athlete{ID: id(name), ClubID: coach.ClubID, CoachID: coach.ID, Name: name, Sex: string(s.Want.Athlete.Sex), BirthYear: year, HeightM: s.Want.Athlete.HeightM, FrontLeg: "L", Hand: "R", JumpLeg: "L", Level: "trained"}
-	side := string(s.Want.Athlete.Side)
-	switch s.Want.Event {
-	case "sprint-start":
-		a.FrontLeg = side
-	case "long-jump", "high-jump":
-		a.JumpLeg = side
-	default:
-		a.Hand = side
-	}
-	return a
-}
-
-// roster says whose each shipped clip is: name, year of birth, day of autumn.
-var roster = map[string]struct {
-	name string
-	year int
-	day  int // of November 2026
-}{
-	"start-clean": {"Ilse Marrowby", 2003, 17}, "start-open-knee-late-arm": {"Anselm Tarrant-Vey", 2001, 20},
-	"running-easy": {"Petra Lindoake", 1999, 3}, "running-over-stride": {"Jory Blanchel", 1994, 3},
-	"hammer-clean-back": {"Corvin Hask", 1998, 5}, "hammer-clean-side": {"Corvin Hask", 1998, 5}, "hammer-late-catch": {"Runa Selwick", 2004, 5},
-	"weight-shoulder-lead": {"Bastian Orlo", 1997, 6}, "weight-clean": {"Dagny Ferrowe", 2000, 6},
-	"discus-clean-back": {"Maelle Ostrand", 2001, 9}, "discus-clean-side": {"Maelle Ostrand", 2001, 9}, "discus-over-rotated": {"Teodor Quillane", 2003, 9},
-	"glide-clean": {"Casimir Wrenn", 1996, 10}, "glide-early-open": {"Ysolde Penhart", 2005, 10}, "rotational-clean": {"Osric Vanterpole", 1999, 10}, "rotational-jump-up": {"Hedda Kirrane", 2002, 10},
-	"javelin-clean": {"Liv Aldersby", 2000, 11}, "javelin-soft-block": {"Ruben Stell", 2004, 11},
-	"long-jump-hitch": {"Caspian Thornekel", 2002, 12}, "long-jump-early-drop": {"Noor Halvane", 2005, 12},
-	"high-jump-clean": {"Signe Maroux", 2003, 12}, "high-jump-straightened": {"Alaric Dunmoor", 2001, 12},
-	"hammer-three-turns": {"Corvin Hask", 1998, 5}, "vault-clean": {"Emeric Sault", 2000, 13}, "vault-under": {"Tamsin Orre", 2004, 13},
-}
-
 // shows are the shipped clips as attempts of the club, those of an event apart.
 func shows(coach store.Account, starts bool) []shown {
 	var out []shown
@@ -90,7 +57,7 @@ func shows(coach store.Account, starts bool) []shown {
 			continue
 		}
 		r := roster[s.Name]
-		out = append(out, shown{s.Name, person(coach, r.name, r.year, s), time.Date(2026, 11, r.day, 0, 0, 0, 0, time.UTC), s.Name == "start-clean"})
+		out = append(out, shown{s.Name, person(coach, r.name), time.Date(2026, 11, r.day, 0, 0, 0, 0, time.UTC), s.Name == "start-clean"})
 	}
 	return out
 }

@@ -136,7 +136,11 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 		}
 		if !*quick {
 			go func() {
-				if err := demo.Rest(ctx, s, queue, books); err != nil && ctx.Err() == nil {
+				err := demo.Seasons(ctx, s, books)
+				if err == nil {
+					err = demo.Rest(ctx, s, queue, books)
+				}
+				if err != nil && ctx.Err() == nil {
 					log.Error("the demo's other events", "error", err)
 				}
 			}()

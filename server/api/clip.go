@@ -2,6 +2,7 @@ package api
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"math"
 	"net/http"
@@ -17,6 +18,7 @@ import (
 	"neokinema/core/body"
 	"neokinema/server/media"
 	"neokinema/server/reading"
+	"neokinema/server/report"
 	"neokinema/server/store"
 )
 
@@ -346,8 +348,23 @@ func (s *Server) GetOriginal(c *echo.Context, id uuid.UUID) error {
 // GetFrame sends one picture, which never changes.
 func (s *Server) GetFrame(c *echo.Context, id uuid.UUID, n int, _ GetFrameParams) error {
 	jpeg, err := s.Store.Picture(c.Request().Context(), me(c).ID, id, n)
+	if errors.Is(err, store.ErrNotFound) {
+		jpeg, err = s.unfilmed(c, id, n)
+	}
 	if err != nil {
 		return err
 	}
 	return picture(c, jpeg)
+}
+
+// unfilmed is the empty picture of a clip that nobody filmed.
+func (s *Server) unfilmed(c *echo.Context, id uuid.UUID, n int) ([]byte, error) {
+	clip, err := s.Store.Clip(c.Request().Context(), me(c).ID, id)
+	if err != nil {
+		return nil, err
+	}
+	if !clip.Filmless || !clip.Has(n) {
+		return nil, store.ErrNotFound
+	}
+	return report.Unfilmed(clip.Width, clip.Height)
 }

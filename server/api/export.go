@@ -60,7 +60,7 @@ func harmless(s string) string {
 func (s *Server) ExportAttempts(c *echo.Context) error {
 	return table(c, "attempts", []string{"attempt", "day", "place", "athlete", "event", "school", "number", "clip", "capture rate, pictures/s", "stamps", "landmarks", "focus", "cue", "film again"},
 		func(row func(...string)) error {
-			lines, err := s.Store.Attempts(c.Request().Context(), me(c).ID, everything)
+			lines, err := s.Store.Attempts(c.Request().Context(), me(c).ID, time.Time{}, everything)
 			for _, l := range lines {
 				clip, rate, refilm := "", "", ""
 				if l.Clip != nil {
@@ -84,7 +84,7 @@ func (s *Server) ExportMeasures(c *echo.Context) error {
 	ctx := c.Request().Context()
 	return table(c, "measures", []string{"attempt", "day", "athlete", "event", "measure", "name", "value", "standard uncertainty", "unit", "verdict", "aim"},
 		func(row func(...string)) error {
-			lines, err := s.Store.Attempts(ctx, me(c).ID, everything)
+			lines, err := s.Store.Attempts(ctx, me(c).ID, time.Time{}, everything)
 			if err != nil {
 				return err
 			}

@@ -174,7 +174,10 @@ func (s *Server) ChangeAthlete(c *echo.Context, id uuid.UUID) error {
 	return c.JSON(http.StatusOK, in)
 }
 
-const latest = 100
+const (
+	latest   = 100
+	bareDays = 7 // an attempt without a clip is listed for so long
+)
 
 func fouls(e playbook.Event) []string {
 	if e.Mark.Fouls == nil {
@@ -193,7 +196,7 @@ func implements(e playbook.Event) map[string]map[string]float64 {
 // GetToday lists what there is to do.
 func (s *Server) GetToday(c *echo.Context) error {
 	ctx, who := c.Request().Context(), me(c)
-	lines, err := s.Store.Attempts(ctx, who.ID, latest)
+	lines, err := s.Store.Attempts(ctx, who.ID, s.Now().AddDate(0, 0, -bareDays), latest)
 	if err != nil {
 		return err
 	}

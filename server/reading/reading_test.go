@@ -1,4 +1,4 @@
-package reading
+package reading_test
 
 import (
 	"encoding/binary"
@@ -13,6 +13,7 @@ import (
 	core "neokinema/core/playbook"
 	"neokinema/demo"
 	"neokinema/playbook"
+	"neokinema/server/reading"
 	"neokinema/server/store"
 )
 
@@ -54,7 +55,7 @@ func work(t testing.TB) (core.Event, store.Bench, []int64) {
 
 func TestAReadingIsWhole(t *testing.T) {
 	e, b, pts := work(t)
-	r, err := Read(e, b, pts, nil, Past{})
+	r, err := reading.Read(e, b, pts, nil, reading.Past{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -95,7 +96,7 @@ func TestPreviewIsTheReadingAhead(t *testing.T) {
 	e, b, pts := work(t)
 	frame := b.Stamps["set"]
 	moved := store.Landmark{Frame: frame, Name: "knee.R", X: 420, Y: 505, Source: "placed"}
-	ahead, err := Preview(e, b, pts, nil, frame, []store.Landmark{moved})
+	ahead, err := reading.Preview(e, b, pts, nil, frame, []store.Landmark{moved})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -104,7 +105,7 @@ func TestPreviewIsTheReadingAhead(t *testing.T) {
 			b.Landmarks[i] = moved
 		}
 	}
-	r, err := Read(e, b, pts, nil, Past{})
+	r, err := reading.Read(e, b, pts, nil, reading.Past{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -124,12 +125,12 @@ func TestPreviewIsTheReadingAhead(t *testing.T) {
 
 func TestTheCameraSideDecidesWhatIsNear(t *testing.T) {
 	e, b, pts := work(t)
-	open, err := Sheet(e, b, pts)
+	open, err := reading.Sheet(e, b, pts)
 	if err != nil {
 		t.Fatal(err)
 	}
 	b.Clip.View = "side-closed"
-	closed, err := Sheet(e, b, pts)
+	closed, err := reading.Sheet(e, b, pts)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -140,7 +141,7 @@ func TestTheCameraSideDecidesWhatIsNear(t *testing.T) {
 
 func TestPlacingErrorFollowsTheShownPicture(t *testing.T) {
 	for width, want := range map[int]float64{1280: 2, 640: 2, 1920: 3, 3840: 6, 0: 2} {
-		if got := MarkU(store.Bench{Clip: &store.Clip{Width: width, KeptWidth: 1280}}); got != want {
+		if got := reading.MarkU(store.Bench{Clip: &store.Clip{Width: width, KeptWidth: 1280}}); got != want {
 			t.Errorf("a film %d px wide has a placing error of %v px, want %v", width, got, want)
 		}
 	}
@@ -149,15 +150,15 @@ func TestPlacingErrorFollowsTheShownPicture(t *testing.T) {
 func TestNoReadingBeforeTheFilm(t *testing.T) {
 	e, b, pts := work(t)
 	b.Clip.CaptureRate = 0
-	if _, err := Read(e, b, pts, nil, Past{}); err == nil || !strings.Contains(err.Error(), "capture rate is not known") {
+	if _, err := reading.Read(e, b, pts, nil, reading.Past{}); err == nil || !strings.Contains(err.Error(), "capture rate is not known") {
 		t.Errorf("without a rate: %v", err)
 	}
 	b.Clip.Status = "decoding"
-	if _, err := Read(e, b, pts, nil, Past{}); err == nil || !strings.Contains(err.Error(), "not ready") {
+	if _, err := reading.Read(e, b, pts, nil, reading.Past{}); err == nil || !strings.Contains(err.Error(), "not ready") {
 		t.Errorf("while decoding: %v", err)
 	}
 	b.Clip = nil
-	if _, err := Read(e, b, pts, nil, Past{}); err == nil {
+	if _, err := reading.Read(e, b, pts, nil, reading.Past{}); err == nil {
 		t.Error("without a clip")
 	}
 }
@@ -165,7 +166,7 @@ func TestNoReadingBeforeTheFilm(t *testing.T) {
 func TestStampsOutOfOrderAreSaidSo(t *testing.T) {
 	e, b, pts := work(t)
 	b.Stamps["td1"] = b.Stamps["block-exit"] - 8
-	r, err := Read(e, b, pts, nil, Past{})
+	r, err := reading.Read(e, b, pts, nil, reading.Past{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -182,7 +183,7 @@ func TestStampsOutOfOrderAreSaidSo(t *testing.T) {
 // The solver on the truth's landmarks: what it says closes the knee.
 func TestThePedalFollowsFromTheSetPosition(t *testing.T) {
 	e, b, pts := work(t)
-	m, err := Pedal(e, b, pts, 95, 0.025)
+	m, err := reading.Pedal(e, b, pts, 95, 0.025)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -196,11 +197,11 @@ func TestThePedalFollowsFromTheSetPosition(t *testing.T) {
 	} {
 		e, b, pts := work(t)
 		spoil(&b)
-		if _, err := Pedal(e, b, pts, 95, 0.025); err == nil || !strings.Contains(err.Error(), says) {
+		if _, err := reading.Pedal(e, b, pts, 95, 0.025); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%v, want %q", err, says)
 		}
 	}
-	if _, err := Pedal(e, b, pts, 30, 0.025); err == nil || !strings.Contains(err.Error(), "lower the hips") {
+	if _, err := reading.Pedal(e, b, pts, 30, 0.025); err == nil || !strings.Contains(err.Error(), "lower the hips") {
 		t.Errorf("a knee of 30°: %v", err)
 	}
 }
@@ -220,7 +221,7 @@ func turned(marks []store.Landmark) []store.Landmark {
 func BenchmarkRead(b *testing.B) {
 	e, bench, pts := work(b)
 	for b.Loop() {
-		r, err := Read(e, bench, pts, nil, Past{})
+		r, err := reading.Read(e, bench, pts, nil, reading.Past{})
 		if err != nil {
 			b.Fatal(err)
 		}
@@ -244,7 +245,7 @@ func TestFreeFallTellsTheRate(t *testing.T) {
 		}
 	}
 	drop(240)
-	r, err := RatesOf(b, pts, 9.80665)
+	r, err := reading.RatesOf(b, pts, 9.80665)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -253,14 +254,14 @@ func TestFreeFallTellsTheRate(t *testing.T) {
 		t.Errorf("filmed at 240, a fall says %+v, %v; %v", w, err, r.Warnings)
 	}
 	drop(120)
-	if r, err = RatesOf(b, pts, 9.80665); err != nil || len(r.Warnings) != 1 || !strings.Contains(r.Warnings[0], "free fall says 120") {
+	if r, err = reading.RatesOf(b, pts, 9.80665); err != nil || len(r.Warnings) != 1 || !strings.Contains(r.Warnings[0], "free fall says 120") {
 		t.Errorf("filmed at 120 with a tag of 240: %v %v", r.Warnings, err)
 	}
-	if moon, _ := RatesOf(b, pts, 9.78); moon.Ways[1].Rate >= r.Ways[1].Rate+1 {
+	if moon, _ := reading.RatesOf(b, pts, 9.78); moon.Ways[1].Rate >= r.Ways[1].Rate+1 {
 		t.Errorf("with less gravity the rate is %v, not %v", moon.Ways[1].Rate, r.Ways[1].Rate)
 	}
 	b.Calibration.Scale = nil
-	if r, err = RatesOf(b, pts, 9.80665); err != nil || !strings.Contains(r.Ways[1].Lacks, "set the scale first") {
+	if r, err = reading.RatesOf(b, pts, 9.80665); err != nil || !strings.Contains(r.Ways[1].Lacks, "set the scale first") {
 		t.Errorf("without a scale: %+v %v", r.Ways, err)
 	}
 }
@@ -275,29 +276,29 @@ func TestTheGunIsHeardWhereItWasFired(t *testing.T) {
 		binary.LittleEndian.PutUint16(pcm[2*i:], uint16(int16(12000*math.Sin(float64(i)))))
 	}
 	for metres, want := range map[float64]int{0: 150, 20: 137} {
-		h, err := Hear(b, pts, rate, pcm, metres)
+		h, err := reading.Hear(b, pts, rate, pcm, metres)
 		if err != nil || h.Bang == nil || math.Abs(float64(h.Bang.Frame-want)) > 1 || len(h.Levels) != b.Clip.Frames || h.Bang.U <= 0 {
 			t.Fatalf("from %v m away: %+v %v", metres, h.Bang, err)
 		}
 	}
-	if h, err := Hear(b, pts, rate, make([]byte, 2*rate*16), 0); err != nil || h.Bang != nil {
+	if h, err := reading.Hear(b, pts, rate, make([]byte, 2*rate*16), 0); err != nil || h.Bang != nil {
 		t.Errorf("silence has a bang: %+v %v", h.Bang, err)
 	}
 }
 
 func TestTheHandsOwnErrorReplacesTheUsualOne(t *testing.T) {
 	_, b, _ := work(t)
-	usual := MarkU(b)
+	usual := reading.MarkU(b)
 	b.Calibration.Repeats = &store.Repeats{Landmark: "knee.R"}
 	for _, d := range []float64{-1, 0, 1, 0.5, -0.5} {
 		b.Calibration.Repeats.Points = append(b.Calibration.Repeats.Points, store.Spot{X: 400 + d, Y: 300 - d})
 	}
 	// Sum of squares 5 over 8 degrees of freedom, widened by √(8/6).
-	if got, want := MarkU(b), math.Sqrt(5./8*8/6); math.Abs(got-want) > 1e-12 || got == usual {
+	if got, want := reading.MarkU(b), math.Sqrt(5./8*8/6); math.Abs(got-want) > 1e-12 || got == usual {
 		t.Errorf("the hand's own error is %v, want %v", got, want)
 	}
 	b.Calibration.Repeats.Points = b.Calibration.Repeats.Points[:3]
-	if got := MarkU(b); got != usual {
+	if got := reading.MarkU(b); got != usual {
 		t.Errorf("three repeats give %v", got)
 	}
 }
@@ -336,13 +337,13 @@ func TestEveryEventHasAReading(t *testing.T) {
 		for _, k := range e.Keys {
 			if n, ok := truth.Frames[k.ID]; ok && n > 0 && n < len(pts)-1 {
 				b.Stamps[k.ID] = n
-				for _, l := range (&measure.Sheet{Event: e, View: truth.View, Roles: Roles(b).Near(Foot(b))}).Needs(k.ID) {
+				for _, l := range (&measure.Sheet{Event: e, View: truth.View, Roles: reading.Roles(b).Near(reading.Foot(b))}).Needs(k.ID) {
 					at := truth.At(n, l)
 					b.Landmarks = append(b.Landmarks, store.Landmark{Frame: n, Name: string(l), X: at.X, Y: at.Y, Source: "placed"})
 				}
 			}
 		}
-		r, err := Read(e, b, pts, nil, Past{})
+		r, err := reading.Read(e, b, pts, nil, reading.Past{})
 		if err != nil {
 			t.Fatalf("%s: %v", e.ID, err)
 		}

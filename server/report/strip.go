@@ -101,6 +101,20 @@ func (s Strip) Write(w io.Writer) error {
 	return c.EncodePNG(w)
 }
 
+// Unfilmed is the picture of something that nobody filmed: an empty stage, as
+// JPEG.
+func Unfilmed(width, height int) ([]byte, error) {
+	c := gg.NewContext(width, height)
+	c.SetColor(stage.colour())
+	c.Clear()
+	c.SetFontFace(face(false, float64(height)/32))
+	c.SetColor(chalk.colour())
+	c.DrawStringAnchored("simulated, no film", float64(width)/2, float64(height)/20, 0.5, 0.5)
+	var out bytes.Buffer
+	err := jpeg.Encode(&out, c.Image(), &jpeg.Options{Quality: 70})
+	return out.Bytes(), err
+}
+
 // WritePNG draws the cell alone.
 func (cell Cell) WritePNG(w io.Writer) error {
 	img, err := cell.draw()

@@ -117,8 +117,9 @@ type Line struct {
 	CueWords *string    `db:"words"`
 }
 
-// Attempts are the latest that an account may see.
-func (s *Store) Attempts(ctx context.Context, viewer uuid.UUID, limit int) ([]Line, error) {
+// Attempts are the latest that an account may see; with a day, those without a
+// clip before it are left out.
+func (s *Store) Attempts(ctx context.Context, viewer uuid.UUID, bare time.Time, limit int) ([]Line, error) {
 	out := []Line{}
 	err := s.DB.SelectContext(ctx, &out, `select `+attemptColumns+`, t.name as athlete, c.id as clip, c.status, c.first, c.capture_rate,
 			(select count(*) from stamp where attempt_id = p.id) as stamps,
@@ -127,7 +128,7 @@ func (s *Store) Attempts(ctx context.Context, viewer uuid.UUID, limit int) ([]Li
 		from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
 		left join clip c on c.attempt_id = p.id
 		left join lateral (select fault, refilm, words from assignment where attempt_id = p.id order by refilm, fault limit 1) g on true
-		where p.other_of is null and `+mine+` order by e.day desc, p.made desc limit $2`, viewer, limit)
+		where p.other_of is null and (c.id is not null or e.day >= $2) and `+mine+` order by e.day desc, p.made desc limit $3`, viewer, bare, limit)
 	return out, err
 }
 

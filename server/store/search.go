@@ -75,7 +75,7 @@ func (s *Store) Waiting(ctx context.Context, viewer uuid.UUID) ([]Waiting, error
 	out := []Waiting{}
 	return out, s.DB.SelectContext(ctx, &out, `select * from (
 		select p.id, t.name as athlete, p.event, p.number, e.day, case when not exists (select from stamp where attempt_id = p.id) then 'split'
-				when exists (select from landmark where attempt_id = p.id) and not exists (select from focus where attempt_id = p.id) and not exists (select from look where attempt_id = p.id) and not exists (select from follow_up where attempt_id = p.id) then 'confirm' else '' end as kind
+				when exists (select from landmark where attempt_id = p.id) and not exists (select from focus where attempt_id = p.id) and not exists (select from look where attempt_id = p.id) and not exists (select from note where attempt_id = p.id) and not exists (select from follow_up where attempt_id = p.id) then 'confirm' else '' end as kind
 			from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id join clip c on c.attempt_id = p.id and c.status = 'ready'
 			where p.other_of is null and `+mine+` order by e.day desc, p.made desc limit 400) w
 		where kind <> '' limit $2`, viewer, mostWaiting)

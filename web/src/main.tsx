@@ -20,6 +20,9 @@ import { Today } from './today/Today'
 const SimPage = lazy(() => import('./sim/SimPage').then((m) => ({ default: m.SimPage })))
 const PlaybookPage = lazy(() => import('./playbook/PlaybookPage').then((m) => ({ default: m.PlaybookPage })))
 const AthletePage = lazy(() => import('./athletes/AthletePage').then((m) => ({ default: m.AthletePage })))
+const LogPage = lazy(() => import('./log/LogPage').then((m) => ({ default: m.LogPage })))
+const CalendarPage = lazy(() => import('./calendar/CalendarPage').then((m) => ({ default: m.CalendarPage })))
+const ReportPage = lazy(() => import('./report/ReportPage').then((m) => ({ default: m.ReportPage })))
 const EyePage = lazy(() => import('./sim/EyePage').then((m) => ({ default: m.EyePage })))
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } })
@@ -59,7 +62,10 @@ function App() {
       <Route path="/sim" element={<Suspense><SimPage who={door.data} /></Suspense>} />
       <Route path="/eye" element={<Suspense><EyePage who={door.data} /></Suspense>} />
       <Route path="/playbook/:event?" element={<Suspense><PlaybookPage who={door.data} /></Suspense>} />
-      <Route path="/athletes/:id" element={<Suspense><AthletePage who={door.data} /></Suspense>} />
+      <Route path="/athletes/:id" element={<Suspense><AthletePage /></Suspense>} />
+      <Route path="/log/:id?" element={<Suspense><LogPage /></Suspense>} />
+      <Route path="/calendar" element={<Suspense><CalendarPage /></Suspense>} />
+      <Route path="/report/:kind/:id" element={<Suspense><ReportPage /></Suspense>} />
       <Route path="/attempts/:id" element={<Navigate to="watch" replace />} />
       <Route path="/attempts/:id/sheet" element={<SheetPage />} />
       <Route path="/attempts/:id/:stage" element={<BenchPage />} />
@@ -67,6 +73,8 @@ function App() {
     </Routes>
   )
 }
+
+if ('serviceWorker' in navigator && import.meta.env.PROD) void navigator.serviceWorker.register('/sw.js').catch(() => undefined) // without it the log needs the server to open
 
 createRoot(document.getElementById('root')!).render(
   <ChakraProvider value={system}>

@@ -1,4 +1,4 @@
-import { Box, CloseButton, Dialog, Flex, Portal, Text } from '@chakra-ui/react'
+import { Box, CloseButton, Dialog, Flex, Portal, Text, Textarea } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 import { Sure } from '../bench/panels/Film'
@@ -10,7 +10,7 @@ import { Choice, Entry } from '../today/NewAttempt'
 export type Athlete = Schemas['Athlete']
 
 /** What an athlete's measuring needs to know of them. */
-export function AthleteFields({ of }: { of?: Athlete }) {
+export function AthleteFields({ of, events }: { of?: Athlete; events?: Schemas['EventName'][] }) {
   return (
     <>
       <Flex gap="12px" mt="12px">
@@ -27,20 +27,35 @@ export function AthleteFields({ of }: { of?: Athlete }) {
           <option value="developing">developing</option><option value="youth">youth</option><option value="trained">trained</option><option value="elite">elite</option>
         </Choice>
       </Flex>
+      <Flex gap="12px" mt="12px">
+        <Entry label="Mass, kg" name="mass" inputMode="decimal" defaultValue={of?.massKg} />
+        <Entry label="Para class, if there is one" name="para" defaultValue={of?.para} placeholder="F46" />
+        <Entry label="Aids" name="aids" defaultValue={of?.aids} placeholder="prosthesis, frame, strap" />
+      </Flex>
+      {events && (
+        <Box as="fieldset" mt="12px"><Text as="legend" fontSize="12.5px" color="soft">Events</Text>
+          <Flex gap="4px 14px" wrap="wrap">{events.map((e) => <label key={e.id} style={{ minHeight: 28, display: 'inline-flex', gap: 6, alignItems: 'center' }}><input type="checkbox" name="events" value={e.id} defaultChecked={of?.events?.includes(e.id)} />{e.name}</label>)}</Flex>
+        </Box>
+      )}
+      <Text fontSize="12.5px" color="soft" mt="12px">Notes</Text>
+      <Textarea name="notes" aria-label="Notes" rows={2} bg="paper" borderColor="hair" p="8px" defaultValue={of?.notes} />
     </>
   )
 }
 
 /** The athlete that a form describes. */
-export function athleteOf(id: string, get: (k: string) => string): Athlete {
+export function athleteOf(id: string, f: FormData): Athlete {
+  const get = (k: string) => String(f.get(k) ?? '')
+  const mass = get('mass').trim()
   return {
     id, name: get('name'), sex: get('sex') as Athlete['sex'], birthYear: Number(get('year')),
     heightM: Number(get('height').replace(',', '.')), frontLeg: get('leg') as Athlete['frontLeg'], hand: get('hand') as Athlete['hand'], jumpLeg: get('jump') as Athlete['jumpLeg'], level: get('level') as Athlete['level'],
+    massKg: mass ? Number(mass.replace(',', '.')) : undefined, para: get('para'), aids: get('aids'), events: f.getAll('events').map(String), notes: get('notes'),
   }
 }
 
 /** Changes an athlete, or erases them with all that hangs on them. */
-export function AthleteDialog({ athlete, onClose }: { athlete: Athlete; onClose: () => void }) {
+export function AthleteDialog({ athlete, events, onClose }: { athlete: Athlete; events: Schemas['EventName'][]; onClose: () => void }) {
   const queries = useQueryClient()
   const [error, setError] = useState('')
   const [asked, setAsked] = useState(false)
@@ -58,7 +73,7 @@ export function AthleteDialog({ athlete, onClose }: { athlete: Athlete; onClose:
   const submit = (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault()
     const f = new FormData(e.currentTarget)
-    void act(() => ask(client.PUT('/api/athletes/{id}', { ...path, body: athleteOf(athlete.id, (k) => String(f.get(k) ?? '')) })))
+    void act(() => ask(client.PUT('/api/athletes/{id}', { ...path, body: { ...athleteOf(athlete.id, f), version: athlete.version } })))
   }
   return (
     <Dialog.Root open onOpenChange={(e) => !e.open && onClose()} size="lg">
@@ -69,7 +84,7 @@ export function AthleteDialog({ athlete, onClose }: { athlete: Athlete; onClose:
             <Dialog.Header><Dialog.Title>{athlete.name}</Dialog.Title></Dialog.Header>
             <Dialog.Body>
               <form onSubmit={submit}>
-                <AthleteFields of={athlete} />
+                <AthleteFields of={athlete} events={events} />
                 {error && <Text role="alert" color="plum" mt="10px" fontWeight="600">{error}</Text>}
                 <Flex gap="10px" mt="16px" align="center">
                   <Act main type="submit">Keep the changes</Act>

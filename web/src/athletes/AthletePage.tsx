@@ -1,19 +1,23 @@
 import { Box, Flex, Heading, Text } from '@chakra-ui/react'
-import { useQuery } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
+import { v7 as newId } from 'uuid'
 import { markSays } from '../bench/Worth'
 import { Barred, Hint, Section } from '../bench/panels/Panel'
-import { Mark } from '../door/Door'
 import { Act } from '../shared/Act'
 import { ask, client, type Schemas } from '../shared/client'
 import { longDay } from '../shared/format'
+import { Top } from '../shared/Top'
 import { AthleteDialog } from './AthleteForm'
+import { Attempts, Strips } from './Attempts'
+import { Goals, Load, Pains } from './Care'
+import { OverTime } from './OverTime'
 
 type Page = Schemas['AthletePage']
 
 /** An athlete: what is worked on, how far they got, and which cues work. */
-export function AthletePage({ who }: { who: Schemas['State'] }) {
+export function AthletePage() {
   const { id = '' } = useParams()
   const go = useNavigate()
   const page = useQuery({ queryKey: ['athlete', id], queryFn: () => ask(client.GET('/api/athletes/{id}', { params: { path: { id } } })), refetchOnMount: 'always' })
@@ -22,50 +26,85 @@ export function AthletePage({ who }: { who: Schemas['State'] }) {
   const p = page.data
   const event = (e: string) => today.data?.events.find((x) => x.id === e)?.name ?? e
   const tone = { changed: 'grass', 'no change': 'ochre', misread: 'plum', worse: 'plum' } as const
+  const queries = useQueryClient()
+  const [refused, setRefused] = useState('')
+  /** Closes a focus that held, or opens it again. */
+  const shut = async (f: Page['focuses'][number], closed: string | null) => {
+    setRefused('')
+    try {
+      await ask(client.POST('/api/attempts/{id}/commands', { params: { path: { id: f.attempt } }, body: { id: newId(), version: f.version, kind: 'close', fault: f.fault, closed } }))
+    } catch (e) {
+      setRefused((e as Error).message)
+    }
+    await queries.invalidateQueries({ queryKey: ['athlete'] })
+  }
+  const day = today.data?.day ?? ''
+  const lefty = (side?: string) => (side === 'L' ? 'left' : 'right')
+  const a = p?.athlete
+  const open = p?.focuses.filter((f) => !f.shut) ?? []
+  const shutOnes = p?.focuses.filter((f) => f.shut) ?? []
   return (
     <Box minH="100%">
-      <Flex h="52px" px="20px" align="center" borderBottomWidth="1px" borderColor="hair" gap="20px">
-        <Link to="/" aria-label="To Today"><Mark size={19} /></Link>
-        <Text color="soft" flex="1">{who.club} · {who.name}</Text>
-        <Link to="/" style={{ textDecoration: 'underline' }}>Today</Link>
-        <Link to="/playbook" style={{ textDecoration: 'underline' }}>Playbook</Link>
-      </Flex>
+      <Top />
       {page.error && <Text role="alert" color="plum" p="28px">{page.error.message}</Text>}
-      {p && (
-        <Flex maxW="1120px" mx="auto" p="28px" gap="40px" wrap="wrap" align="flex-start">
-          <Box flex="1 1 600px" minW="0">
-            <Flex align="baseline" gap="12px" mb="18px" wrap="wrap">
-              <Heading fontSize="24px">{p.athlete.name}</Heading>
-              <Text color="soft" flex="1">{p.athlete.sex}, born {p.athlete.birthYear}, {p.athlete.heightM.toFixed(2)} m, {p.athlete.level}; throws with the {p.athlete.hand === 'L' ? 'left' : 'right'}, takes off from the {p.athlete.jumpLeg === 'R' ? 'right' : 'left'}</Text>
-              <Act h="36px" onClick={() => setChanging(true)}>Change</Act>
-            </Flex>
-            <Section title="Worked on">
-              {p.focuses.length === 0 && <Hint>Nothing yet. Judge an attempt, choose a focus and give it a cue: it stands here until it holds.</Hint>}
-              {p.focuses.map((f) => (
-                <Box key={f.event + f.fault + f.attempt} mb="14px">
-                  <Text fontWeight="600" fontSize="16px">“{f.words}”{f.closed && <Text as="span" color="grass"> · it holds</Text>}</Text>
-                  <Text color="soft"><Link to={`/attempts/${f.attempt}/assign`} style={{ textDecoration: 'underline' }}>{f.name}</Link>, {event(f.event)}, since {longDay(f.day)} · film again {longDay(f.refilm)}{f.due && <Text as="span" color="plum" fontWeight="600"> · due</Text>}</Text>
-                  {f.latest && <Barred tone={tone[f.latest.outcome]}>{f.latest.says}.</Barred>}
-                  <Hint>{f.seen === 0 ? 'No clip since.' : `The limit was kept in ${f.held} of the ${f.seen === 1 ? 'one clip' : `${f.seen} clips`} since. ${f.closed ? 'Three in two sessions: the focus can close.' : 'Three in a row, in two sessions, close it.'}`}</Hint>
-                </Box>
-              ))}
-            </Section>
-            <Section title="Marks">
-              {p.marks.length === 0 && <Hint>Note a mark, or how an attempt was lost, at the top of the Bench.</Hint>}
-              {[...new Set(p.marks.map((m) => m.event))].map((e) => <Marks key={e} name={event(e)} marks={p.marks.filter((m) => m.event === e)} />)}
-            </Section>
-          </Box>
-          <Box flex="1 1 320px" minW="0">
-            <Section title="Which cues work here">
-              {p.record.cues.length === 0 && <Hint>When a later clip shows what a cue did, keep it in Assign: the record grows here.</Hint>}
-              <Tally of="Kinds of cue" list={p.record.kinds} />
-              <Tally of="Cues" list={p.record.cues} quoted />
-              <Tally of="Faults" list={p.record.faults} />
-            </Section>
-          </Box>
-        </Flex>
+      {p && a && (
+        <Box maxW="1240px" mx="auto" p="20px 28px">
+          <Flex align="baseline" gap="12px" mb="2px" wrap="wrap">
+            <Heading fontSize="24px">{a.name}</Heading>
+            <Text color="soft" flex="1">{a.events?.map(event).join(', ')}</Text>
+            <Link to={`/report/season/${a.id}`} style={{ textDecoration: 'underline' }}>Season report</Link>
+            <Link to={`/calendar?athlete=${a.id}`} style={{ textDecoration: 'underline' }}>Plan</Link>
+            <Act h="36px" onClick={() => setChanging(true)}>Change</Act>
+          </Flex>
+          <Text color="soft" mb="4px">{a.sex}, born {a.birthYear} ({a.group}), {a.heightM.toFixed(2)} m{a.massKg !== undefined && `, ${a.massKg.toFixed(0)} kg`}, {a.level}; throws with the {lefty(a.hand)}, takes off from the {lefty(a.jumpLeg ?? 'L')}, {lefty(a.frontLeg)} leg in the front block{a.para && `; class ${a.para}`}{a.aids && `; ${a.aids}`}</Text>
+          {a.notes && <Text mb="8px">{a.notes}</Text>}
+          {refused && <Text role="alert" color="plum" fontWeight="600">{refused}</Text>}
+          <Flex gap="40px" wrap="wrap" align="flex-start" mt="12px">
+            <Box flex="1 1 640px" minW="0">
+              <Section title="Worked on">
+                {p.focuses.length === 0 && <Hint>Nothing yet. Judge an attempt, choose a focus and give it a cue: it stands here until it holds.</Hint>}
+                {open.map((f) => (
+                  <Box key={f.event + f.fault + f.attempt} mb="14px">
+                    <Text fontWeight="600" fontSize="16px">“{f.words}”{f.closed && <Text as="span" color="grass"> · it holds</Text>}</Text>
+                    <Text color="soft"><Link to={`/attempts/${f.attempt}/assign`} style={{ textDecoration: 'underline' }}>{f.name}</Link>, {event(f.event)}, since {longDay(f.day)} · film again {longDay(f.refilm)}{f.due && <Text as="span" color="plum" fontWeight="600"> · due</Text>}</Text>
+                    {f.latest && <Barred tone={tone[f.latest.outcome]}>{f.latest.says}.</Barred>}
+                    <Hint>{f.seen === 0 ? 'No clip since.' : `The limit was kept in ${f.held} of the ${f.seen === 1 ? 'one clip' : `${f.seen} clips`} since. ${f.closed ? 'Three in two sessions: the focus can close.' : 'Three in a row, in two sessions, close it.'}`}</Hint>
+                    {(f.closed || f.seen > 0) && <Act h="32px" main={f.closed} onClick={() => void shut(f, day)}>Close this focus</Act>}
+                  </Box>
+                ))}
+                {shutOnes.length > 0 && (
+                  <details>
+                    <summary style={{ cursor: 'pointer', minHeight: 28, lineHeight: '28px' }}>{shutOnes.length} closed</summary>
+                    {shutOnes.map((f) => <Flex key={f.event + f.fault + f.attempt} gap="8px" align="center" mb="4px"><Text flex="1">“{f.words}” <Text as="span" color="soft">for {f.name.toLowerCase()}, {event(f.event)}, closed {longDay(f.shut!)}</Text></Text><Act h="30px" onClick={() => void shut(f, null)}>Open it again</Act></Flex>)}
+                  </details>
+                )}
+              </Section>
+              <Section title="A measure over time"><OverTime athlete={a.id} names={p.measures} events={event} aims={p.focuses.flatMap((f) => f.latest?.aim?.key ?? [])} /></Section>
+              <Section title="Marks">
+                {p.marks.length === 0 && <Hint>Note a mark, or how an attempt was lost, in the log or at the top of the Bench.</Hint>}
+                {[...new Set(p.marks.map((m) => `${m.discipline} ${m.grams ?? 0}`))].map((k) => {
+                  const list = p.marks.filter((m) => `${m.discipline} ${m.grams ?? 0}` === k)
+                  return <Marks key={k} name={`${list[0].discipline === list[0].event ? event(list[0].event) : 'Shot'}${list[0].grams ? `, ${list[0].grams / 1000} kg` : ''}`} marks={list} />
+                })}
+              </Section>
+              <Section title="Key strips"><Strips key={p.strips[0]?.id} list={p.strips} events={event} /></Section>
+              <Section title="Attempts"><Attempts athlete={a.id} total={p.attempts} events={today.data?.events.map((e) => [e.id, e.name]) ?? []} /></Section>
+            </Box>
+            <Box flex="1 1 340px" minW="0">
+              <Section title="Pain"><Pains page={p} today={day} /></Section>
+              <Section title="Goals"><Goals page={p} events={today.data?.events ?? []} today={day} /></Section>
+              <Section title="Load"><Load page={p} events={event} /></Section>
+              <Section title="Which cues work here">
+                {p.record.cues.length === 0 && <Hint>When a later clip shows what a cue did, keep it in Assign: the record grows here.</Hint>}
+                <Tally of="Kinds of cue" list={p.record.kinds} />
+                <Tally of="Cues" list={p.record.cues} quoted />
+                <Tally of="Faults" list={p.record.faults} />
+              </Section>
+            </Box>
+          </Flex>
+        </Box>
       )}
-      {changing && p && <AthleteDialog athlete={p.athlete} onClose={async () => { setChanging(false); if ((await page.refetch()).isError) go('/') }} />}
+      {changing && p && <AthleteDialog athlete={p.athlete} events={today.data?.events ?? []} onClose={async () => { setChanging(false); if ((await page.refetch()).isError) go('/') }} />}
     </Box>
   )
 }
@@ -113,10 +152,6 @@ function Marks({ name, marks }: { name: string; marks: Page['marks'] }) {
           {to > from && <text x={wide - right} y={tall - 6} fontSize={12} textAnchor="end" fill="currentColor" opacity={0.75}>{longDay(marks[marks.length - 1].day)}</text>}
         </Box>
       )}
-      <details>
-        <summary style={{ cursor: 'pointer', fontSize: 13, minHeight: 28, lineHeight: '28px' }}>all of them, the latest first</summary>
-        {[...marks].reverse().map((m) => <Text key={m.attempt} fontSize="13px"><Link to={`/attempts/${m.attempt}/watch`} style={{ textDecoration: 'underline' }}>{longDay(m.day)}, {m.number}</Link>: {markSays(m.said)}</Text>)}
-      </details>
     </Box>
   )
 }

@@ -16,12 +16,19 @@ const like: Record<string, string> = { distance: '61.25 or 200\' 11¼"', height:
 export function Worth({ desk }: { desk: Desk }) {
   const { bench, event, send } = desk
   const [open, setOpen] = useState(false)
+  const [wrong, setWrong] = useState(false)
   const fouls = event.mark.fouls ?? []
-  if (!event.mark.kind && fouls.length === 0) return null
+  const d = bench.details
   const keep = (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault()
     const f = new FormData(e.currentTarget)
-    send({ kind: 'mark', worth: { text: String(f.get('mark') ?? '').trim(), foul: String(f.get('foul') ?? '') } })
+    const text = (k: string) => String(f.get(k) ?? '').trim()
+    const number = (k: string) => (text(k) ? Number(text(k).replace(',', '.').replace('−', '-')) : undefined)
+    const more = { implementG: number('kg') === undefined ? undefined : Math.round(1000 * number('kg')!), wind: number('wind'), effort: number('effort'), rpe: number('rpe'), landedDeg: number('landed'), boardCm: number('board') }
+    if (Object.values(more).some((v) => v !== undefined && Number.isNaN(v))) return setWrong(true)
+    const worth = { text: text('mark'), foul: text('foul') }
+    if (worth.text !== (bench.mark?.text ?? '') || worth.foul !== (bench.mark?.foul ?? '')) send({ kind: 'mark', worth })
+    if (Object.entries(more).some(([k, v]) => v !== bench.details[k as keyof typeof more])) send({ kind: 'details', details: more })
     setOpen(false)
   }
   return (
@@ -49,6 +56,15 @@ export function Worth({ desk }: { desk: Desk }) {
                   <NativeSelect.Indicator />
                 </NativeSelect.Root>
                 {bench.mark?.imperial && <Text fontSize="12.5px" color="soft" mt="6px">{bench.mark.text} is {bench.mark.imperial}, each rounded down.</Text>}
+                <details>
+                  <summary style={{ cursor: 'pointer', minHeight: 32, lineHeight: '32px' }}>Implement, wind, effort</summary>
+                  <Flex gap="8px" wrap="wrap">
+                    {([['kg', 'implement, kg', d.implementG === undefined ? '' : d.implementG / 1000], ['wind', 'wind, m/s', d.wind ?? ''], ['effort', 'effort, %', d.effort ?? ''], ['rpe', 'felt, 1–10', d.rpe ?? ''], ['landed', 'landed, ° from middle', d.landedDeg ?? ''], ['board', 'to the board, cm', d.boardCm ?? '']] as const).map(([name, label, value]) => (
+                      <Box key={name} w="124px"><Text fontSize="12.5px" color="soft">{label}</Text><Input name={name} aria-label={label} bg="paper" borderColor="hair" h="36px" defaultValue={value} /></Box>
+                    ))}
+                  </Flex>
+                </details>
+                {wrong && <Text role="alert" color="plum">These are numbers: write them as in 8 or −1.3.</Text>}
                 <Flex gap="8px" mt="10px"><Act main type="submit">Keep</Act><Act onClick={() => setOpen(false)}>Not now</Act></Flex>
               </form>
             </Popover.Body>

@@ -2310,6 +2310,9 @@ export interface components {
                 outcome: "changed" | "no change" | "misread" | "worse";
                 says: string;
                 holds: boolean;
+                aim?: {
+                    key: string;
+                };
             };
         };
         MarkPoint: {

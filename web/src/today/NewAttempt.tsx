@@ -48,7 +48,7 @@ export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClos
     try {
       let athleteId = who
       if (who === 'new') {
-        athleteId = (await ask(client.POST('/api/athletes', { body: athleteOf(ids.athlete, get) }))).id
+        athleteId = (await ask(client.POST('/api/athletes', { body: athleteOf(ids.athlete, f) }))).id
       }
       const films = f.getAll('films').filter((x): x is File => x instanceof File && x.size > 0)
       for (let i = 0; i < Math.max(1, films.length); i++) {

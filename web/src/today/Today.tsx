@@ -2,12 +2,13 @@ import { Box, Flex, Heading, Text, chakra } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { Mark } from '../door/Door'
 import { Act } from '../shared/Act'
 import { ask, client, type Schemas } from '../shared/client'
 import { longDay, size } from '../shared/format'
+import { Top } from '../shared/Top'
 import { useUploads } from '../shared/uploads'
 import { markSays } from '../bench/Worth'
+import { useQueue } from '../log/queue'
 import { NewAttempt } from './NewAttempt'
 
 type Line = Schemas['Line']
@@ -26,36 +27,64 @@ function next(l: Line): { stage: string; text: string } {
   return { stage: 'assign', text: `“${l.cue}”` }
 }
 
+const heads: [Schemas['Wait']['kind'], string, string][] = [
+  ['pain', 'Pain, open', 'plum'], ['plan', 'Planned for today', 'sky'], ['refilm', 'Film again', 'brick'], ['confirm', 'To judge', 'ochre'], ['split', 'To split', 'ochre'], ['record', 'Own bests of two weeks', 'grass'],
+]
+
+/** What waits for the coach, in the order of the work. */
+function Waits({ list }: { list: Schemas['Wait'][] }) {
+  const [all, setAll] = useState<string>()
+  if (list.length === 0) return <Text color="soft">Nothing waits.</Text>
+  return (
+    <>
+      {heads.filter(([kind]) => list.some((w) => w.kind === kind)).map(([kind, name, tone]) => {
+        const of = list.filter((w) => w.kind === kind)
+        const shown = all === kind ? of : of.slice(0, 4)
+        return (
+          <Box key={kind} as="section" aria-label={name} mb="16px">
+            <Heading fontSize="16px" mb="6px">{name} <Text as="span" color="soft" fontWeight="400">{of.length}</Text></Heading>
+            {shown.map((w, i) => (
+              <Link key={w.to + i} to={w.to} style={{ display: 'block' }}>
+                <Box borderLeftWidth="3px" borderColor={tone} pl="10px" mb="6px" _hover={{ bg: 'raised' }}>
+                  <Text fontWeight="600" lineHeight="1.25">{w.says}</Text>
+                  {w.under && <Text color="soft" fontSize="12.5px">{w.under}</Text>}
+                </Box>
+              </Link>
+            ))}
+            {of.length > shown.length && <Act h="30px" fontSize="12.5px" onClick={() => setAll(kind)}>all {of.length}</Act>}
+          </Box>
+        )
+      })}
+    </>
+  )
+}
+
 export function Today({ who }: { who: Schemas['State'] }) {
   const queries = useQueryClient()
   const today = useQuery({ queryKey: ['today'], queryFn: () => ask(client.GET('/api/today')), refetchOnMount: 'always', refetchInterval: (q) => (q.state.data?.attempts.some((a) => a.status && !['ready', 'failed', 'choosing'].includes(a.status)) ? 1500 : false) })
   const disk = useQuery({ queryKey: ['disk'], queryFn: () => ask(client.GET('/api/disk')) })
   const uploads = useUploads()
   const [adding, setAdding] = useState(false)
+  const queue = useQueue()
+  const [unsent, setUnsent] = useState(false)
   const out = async () => {
+    if (queue.some((n) => !n.refused)) return setUnsent(true)
+    await caches?.delete('neokinema data')
     await ask(client.POST('/api/sign-out'))
     queries.clear()
     location.assign('/')
   }
   const d = today.data
-  const due = d?.attempts.filter((a) => a.refilm && a.refilm <= d.day) ?? []
   return (
     <Box minH="100%">
-      <Flex h="52px" px="20px" align="center" borderBottomWidth="1px" borderColor="hair" gap="20px">
-        <Mark size={19} />
-        <Text color="soft" flex="1">{who.club} · {who.name}</Text>
-        <Link to="/playbook" style={{ textDecoration: 'underline' }}>Playbook</Link>
-        <Link to="/eye" style={{ textDecoration: 'underline' }}>Eye practice</Link>
-        <Link to="/sim" style={{ textDecoration: 'underline' }}>Simulated camera</Link>
-        <Link to="/settings" style={{ textDecoration: 'underline' }}>Settings</Link>
-        <Act h="34px" onClick={out}>Sign out</Act>
-      </Flex>
-      <Flex maxW="1120px" mx="auto" p="28px" gap="32px" wrap="wrap" align="flex-start">
+      <Top><Act h="34px" onClick={out}>Sign out</Act></Top>
+      <Flex maxW="1240px" mx="auto" p="22px 28px" gap="32px" wrap="wrap" align="flex-start">
         <Box flex="1 1 620px">
           <Flex align="baseline" justify="space-between" mb="14px">
-            <Heading fontSize="21px">Today{d && <Text as="span" color="soft" fontSize="14px" fontWeight="400"> · {longDay(d.day)}</Text>}</Heading>
+            <Heading fontSize="21px">Today{d && <Text as="span" color="soft" fontSize="14px" fontWeight="400"> · {longDay(d.day)} · {who.club} · {who.name}</Text>}</Heading>
             <Act main onClick={() => setAdding(true)}>New attempt</Act>
           </Flex>
+          {unsent && queue.length > 0 && <Text role="alert" color="plum" fontWeight="600" mb="10px">{queue.length} of your notes are only in this browser yet: sign out when the server has them. They stand in the <Link to="/log" style={{ textDecoration: 'underline' }}>log</Link>.</Text>}
           {disk.data?.low && <Text role="alert" color="plum" fontWeight="600" mb="10px">The disk has {size(disk.data.free)} left: no more films are taken until clips are erased or room is made.</Text>}
           {today.error && <Text role="alert" color="plum">{today.error.message}</Text>}
           {d && adding && <NewAttempt today={d} onClose={() => setAdding(false)} />}
@@ -92,20 +121,14 @@ export function Today({ who }: { who: Schemas['State'] }) {
               )
             })}
           </Box>
+          {d && d.total > d.attempts.length && <Text color="soft">The latest {d.attempts.length} of {d.total}. All of them stand on the athletes’ pages and in the <Link to="/log" style={{ textDecoration: 'underline' }}>log</Link>.</Text>}
         </Box>
-        <Box flex="0 1 280px">
-          <Heading fontSize="16px" mb="10px">Film again</Heading>
-          {due.length === 0 && <Text color="soft">No re-film is due.</Text>}
-          {due.map((a) => (
-            <Box key={a.id} borderLeftWidth="3px" borderColor="brick" pl="10px" mb="10px">
-              <Text fontWeight="600">{a.athlete}</Text>
-              <Text color="soft">due {longDay(a.refilm!)}: “{a.cue}”</Text>
-            </Box>
-          ))}
+        <Box flex="0 1 360px">
+          {d && <Waits list={d.waits} />}
           <Heading fontSize="16px" mt="24px" mb="10px">Athletes</Heading>
           {d?.athletes.map((p) => (
             <Link key={p.id} to={`/athletes/${p.id}`} style={{ display: 'block', minHeight: 40, lineHeight: '40px' }}>
-              <chakra.span textDecoration="underline">{p.name}</chakra.span> <Text as="span" color="soft">· {p.level}, {p.frontLeg === 'L' ? 'left' : 'right'} leg in front</Text>
+              <chakra.span textDecoration="underline">{p.name}</chakra.span> <Text as="span" color="soft">· {p.group}, {p.level}</Text>
             </Link>
           ))}
           {d?.athletes.length === 0 && <Text color="soft">Your athletes appear here with their first attempt.</Text>}

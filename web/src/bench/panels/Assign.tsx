@@ -1,6 +1,7 @@
 import { Box, Flex, Input, Text, Textarea, chakra } from '@chakra-ui/react'
-import { useQuery } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
+import { Link } from 'react-router'
 import { Act } from '../../shared/Act'
 import { ask, client, type Schemas } from '../../shared/client'
 import { longDay } from '../../shared/format'
@@ -15,6 +16,7 @@ export function Assign({ desk, onJudge }: { desk: Desk; onJudge: () => void }) {
   if (!reading) return <Hint>The cues are being looked up…</Hint>
   return (
     <>
+      {bench.held && <Barred tone="plum"><Text fontWeight="600">{bench.held}.</Text><Text fontSize="13px">Nothing is assigned until the note on <a href={`/athletes/${bench.athlete.id}`} style={{ textDecoration: 'underline' }}>the athlete’s page</a> is cleared.</Text></Barred>}
       {reading.followUps.length > 0 && (
         <Section title="Since the cue before">
           {reading.followUps.map((f) => <Since key={f.fault} desk={desk} f={f} />)}
@@ -35,9 +37,11 @@ export function Assign({ desk, onJudge }: { desk: Desk; onJudge: () => void }) {
       {(bench.assignments.length > 0 || Object.keys(bench.stamps).length > 0) && (
         <Flex gap="8px" mb="14px" align="center">
           {bench.assignments.length > 0 && <chakra.a href={`/api/attempts/${bench.id}/card.pdf`} target="_blank" rel="noopener" bg="ink" color="paper" borderRadius="9px" h="40px" px="14px" fontWeight="600" display="inline-flex" alignItems="center">Athlete's card, PDF</chakra.a>}
+          <Link to={`/report/attempt/${bench.id}`} style={{ textDecoration: 'underline' }}>Report</Link>
           <chakra.a href={`/api/attempts/${bench.id}/strip.png`} target="_blank" rel="noopener" borderWidth="1px" borderColor="hair" borderRadius="9px" h="40px" px="14px" fontWeight="600" display="inline-flex" alignItems="center">Key strip, PNG</chakra.a>
         </Flex>
       )}
+      {bench.assignments.length > 0 && !bench.held && <Spread attempt={bench.id} athlete={bench.athlete.id} />}
       <Section title="Care">{event.care.map((c) => <Barred key={c} tone="ochre"><Text fontSize="13px">{c}</Text></Barred>)}</Section>
     </>
   )
@@ -51,19 +55,100 @@ function Since({ desk, f }: { desk: Desk; f: Schemas['FollowUp'] }) {
   const kept = desk.bench.followUps.find((k) => k.of === f.of && k.fault === f.fault)
   const proposed = f.outcome === "can't tell" ? undefined : f.outcome
   const tone = proposed === 'changed' ? 'grass' : proposed === 'worse' || proposed === 'misread' ? 'plum' : 'ochre'
+  const next = desk.reading?.options.find((o) => o.fault === f.fault)?.cues[0]
+  const focused = desk.bench.focuses.some((x) => x.fault === f.fault)
+  const full = desk.bench.focuses.length > 1
   const keep = (outcome?: Outcome) => desk.send({ kind: 'follow', fault: f.fault, of: f.of, outcome })
   return (
     <Box mb="12px">
       <Text fontWeight="600">“{f.words}” <Text as="span" fontWeight="400" color="soft">for {f.name.toLowerCase()}, <a href={`/attempts/${f.of}/judge`} style={{ textDecoration: 'underline' }}>{longDay(f.day)}</a></Text></Text>
       <Barred tone={tone}>{f.says}.{f.holds && ' The limit is kept.'}</Barred>
+      {f.aim && <BeforeAfter before={f.of} after={desk.bench.id} place={f.aim.key.split('@')[1] ?? ''} day={f.day} />}
       {kept ? (
-        <Flex align="center" gap="8px"><Text flex="1">In the cue record: <b>{outcomes[kept.outcome].toLowerCase()}</b>.</Text><Act h="36px" onClick={() => keep()}>Take it out</Act></Flex>
+        <>
+          <Flex align="center" gap="8px"><Text flex="1">In the cue record: <b>{outcomes[kept.outcome].toLowerCase()}</b>.</Text><Act h="36px" onClick={() => keep()}>Take it out</Act></Flex>
+          {kept.outcome !== 'changed' && next && !focused && <Flex align="center" gap="8px" mt="4px"><Text flex="1">Next to try: “{next.text}” <Text as="span" color="soft">({next.why})</Text></Text><Act h="36px" disabled={full} title={full ? 'Two focuses are enough: take one off first' : undefined} onClick={() => desk.send({ kind: 'focus', fault: f.fault, why: `“${f.words}”: ${kept.outcome}` })}>Keep the focus</Act></Flex>}
+        </>
       ) : (
         <Flex gap="6px" wrap="wrap" role="group" aria-label={`What “${f.words}” did`}>
           {(Object.keys(outcomes) as Outcome[]).map((o) => <Act key={o} main={o === proposed} h="36px" onClick={() => keep(o)}>{outcomes[o]}</Act>)}
         </Flex>
       )}
     </Box>
+  )
+}
+
+/** The two attempts at the key position that decides: pictures at one size, and the figures over one another. */
+function BeforeAfter({ before, after, place, day }: { before: string; after: string; place: string; day: string }) {
+  const [open, setOpen] = useState(false)
+  const figure = (id: string) => ({ queryKey: ['figure', id, place], queryFn: () => ask(client.GET('/api/attempts/{id}/figure', { params: { path: { id }, query: { place } } })), enabled: open, retry: false })
+  const [was, is] = [useQuery(figure(before)), useQuery(figure(after))]
+  const at = encodeURIComponent(place)
+  if (!open) return <Flex gap="8px" mb="6px"><Act h="32px" onClick={() => setOpen(true)}>See both</Act><Link to={`/report/attempt/${after}?of=${before}`} style={{ textDecoration: 'underline', alignSelf: 'center' }}>Report of the change</Link></Flex>
+  return (
+    <Box mb="8px">
+      <Flex gap="6px">
+        {[[before, longDay(day)], [after, 'now']].map(([id, caption]) => (
+          <Box as="figure" key={id} flex="1"><img src={`/api/attempts/${id}/pose.png?place=${at}`} alt={`The athlete, ${caption}`} style={{ width: '100%', borderRadius: 6 }} /><Text as="figcaption" fontSize="12.5px" color="soft">{caption}</Text></Box>
+        ))}
+      </Flex>
+      {was.data && is.data && (
+        <Box as="figure" mt="4px">
+          <svg viewBox="-0.6 -0.75 1.2 1.45" width="100%" height={230} role="img" aria-label="Both figures over one another, hip on hip">
+            <Bones of={was.data} faint />
+            <Bones of={is.data} />
+          </svg>
+          <Text as="figcaption" fontSize="12.5px" color="soft">Hip on hip, at one height: before thin and grey, now in colour.</Text>
+        </Box>
+      )}
+      {(was.error ?? is.error) && <Hint>{(was.error ?? is.error)!.message}.</Hint>}
+      <Act h="32px" onClick={() => setOpen(false)}>Close</Act>
+    </Box>
+  )
+}
+
+function Bones({ of, faint }: { of: Schemas['Figure']; faint?: boolean }) {
+  const colour = { front: 'brick', rear: 'sky', middle: 'ink' } as const
+  return (
+    <g opacity={faint ? 0.6 : 1}>
+      {of.bones.map((b, i) => <line key={i} x1={of.points[b.from].x} y1={-of.points[b.from].y} x2={of.points[b.to].x} y2={-of.points[b.to].y} stroke={`var(--chakra-colors-${faint ? 'soft' : colour[b.role]})`} strokeWidth={faint ? 0.008 : 0.014} strokeLinecap="round" strokeDasharray={!faint && b.role === 'rear' ? '0.03 0.02' : undefined} />)}
+    </g>
+  )
+}
+
+const weekdays: [number, string][] = [[1, 'Mon'], [2, 'Tue'], [3, 'Wed'], [4, 'Thu'], [5, 'Fri'], [6, 'Sat'], [0, 'Sun']]
+
+/** Lays the work out over the days of training until it is filmed again, low intensity first. */
+function Spread({ attempt, athlete }: { attempt: string; athlete: string }) {
+  const queries = useQueryClient()
+  const [days, setDays] = useState([1, 3, 5])
+  const [done, setDone] = useState<Schemas['PlanItem'][]>()
+  const [error, setError] = useState('')
+  const lay = async () => {
+    setError('')
+    try {
+      setDone(await ask(client.POST('/api/attempts/{id}/plan', { params: { path: { id: attempt } }, body: { days } })))
+      await queries.invalidateQueries({ queryKey: ['plan'] })
+    } catch (e) {
+      setError((e as Error).message)
+    }
+  }
+  const back = async () => {
+    for (const i of done ?? []) await client.DELETE('/api/plan/{id}', { params: { path: { id: i.id } } })
+    setDone(undefined)
+    await queries.invalidateQueries({ queryKey: ['plan'] })
+  }
+  return (
+    <Section title="Into the calendar">
+      <Flex gap="4px" wrap="wrap" role="group" aria-label="Days of training">
+        {weekdays.map(([n, name]) => <Act key={n} h="34px" px="10px" aria-pressed={days.includes(n)} bg={days.includes(n) ? 'ink' : 'raised'} color={days.includes(n) ? 'paper' : 'ink'} onClick={() => setDays(days.includes(n) ? days.filter((d) => d !== n) : [...days, n])}>{name}</Act>)}
+      </Flex>
+      <Hint>A change of technique begins at low intensity: four days low, then medium, whole attempts after ten days.</Hint>
+      <Flex gap="8px" mt="6px" align="center" wrap="wrap">
+        {done ? <><Text role="status">{done.length} lines stand in <Link to={`/calendar?athlete=${athlete}&day=${done[0]?.day}`} style={{ textDecoration: 'underline' }}>the calendar</Link>.</Text><Act h="34px" onClick={() => void back()}>Undo</Act></> : <Act h="36px" onClick={() => void lay()}>Lay it out</Act>}
+      </Flex>
+      {error && <Text role="alert" color="plum" fontWeight="600">{error[0].toUpperCase() + error.slice(1)}.</Text>}
+    </Section>
   )
 }
 
@@ -116,7 +201,7 @@ function One({ desk, option, kept }: { desk: Desk; option: Schemas['Option']; ke
       {show}
       <Flex align="center" gap="8px" mt="8px"><Text fontSize="12.5px" color="soft">Film again on</Text><Input aria-label="Film again on" type="date" w="150px" h="38px" {...field} value={w.refilm} onChange={(e) => put({ refilm: e.target.value })} /></Flex>
       <Flex gap="8px" mt="10px">
-        <Act main disabled={!w.words.trim() || !w.refilm} onClick={() => desk.send({ kind: 'assign', fault: option.fault, assignment: w })}>Assign this cue</Act>
+        <Act main disabled={!w.words.trim() || !w.refilm || !!desk.bench.held} onClick={() => desk.send({ kind: 'assign', fault: option.fault, assignment: w })}>Assign this cue</Act>
         {kept && <Act onClick={() => setOpen(false)}>Leave it</Act>}
       </Flex>
     </Section>
