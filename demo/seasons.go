@@ -2,6 +2,7 @@ package demo
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"math/rand/v2"
@@ -49,17 +50,17 @@ func stories() []story {
 		{"Ilse Marrowby", "sprint-start", "", "side-open", "early-upright", []visit{v("2025-04-12", 0.9, 3), v("2025-04-26", 0.9, 3), v("2025-05-10", 0.3, 3), v("2025-05-24", 0, 3), v("2025-06-07", 0, 2), v("2026-04-18", 0, 3)}},
 		{"Anselm Tarrant-Vey", "sprint-start", "", "side-open", "weak-exit", []visit{v("2026-04-11", 0.8, 3), v("2026-04-25", 0.8, 3), v("2026-05-09", 1, 3), v("2026-06-06", 0.2, 2)}},
 		{"Petra Lindoake", "running", "easy", "side-open", "over-stride", []visit{v("2025-05-03", 0.9, 0), v("2025-05-31", 0.5, 0), v("2025-06-28", 0.1, 0), v("2025-08-02", 0, 0), v("2026-05-02", 0, 0)}},
-		{"Corvin Hask", "hammer", "four-heel", "side-open", "hang-back", []visit{v("2025-05-04", 0.9, 5), v("2025-05-25", 0.9, 5), v("2025-06-22", 0.4, 5), v("2025-07-20", 0, 5), v("2026-05-03", 0, 5), v("2026-06-14", 0, 5)}},
-		{"Runa Selwick", "hammer", "three-heel", "back", "knee-collapse-entry", []visit{v("2026-04-19", 1, 4), v("2026-05-10", 1, 4), v("2026-06-07", 0.3, 4), v("2026-07-05", 1, 4)}},
-		{"Bastian Orlo", "weight", "", "back", "fall-off", []visit{v("2025-01-18", 0.9, 4), v("2025-02-15", 0.5, 4), v("2026-01-17", 0.9, 4), v("2026-02-14", 0.2, 4), v("2026-11-14", 0.9, 5)}},
-		{"Dagny Ferrowe", "weight", "", "side-open", "hang-back", []visit{v("2025-01-19", 0.9, 4), v("2025-02-16", 0.9, 4), v("2026-01-18", 0.2, 4), v("2026-02-15", 0, 4), v("2026-03-01", 0, 4), v("2026-11-21", 0, 16)}},
+		{"Corvin Hask", "hammer", "four-heel", "side-open", "hang-back", []visit{v("2025-05-04", 0.9, 3), v("2025-05-25", 0.9, 3), v("2025-06-22", 0.4, 3), v("2025-07-20", 0, 3), v("2026-05-03", 0, 3), v("2026-06-14", 0, 3)}},
+		{"Runa Selwick", "hammer", "three-heel", "back", "knee-collapse-entry", []visit{v("2026-04-19", 1, 3), v("2026-05-10", 1, 3), v("2026-06-07", 0.3, 3), v("2026-07-05", 1, 3)}},
+		{"Bastian Orlo", "weight", "", "back", "fall-off", []visit{v("2025-01-18", 0.9, 3), v("2025-02-15", 0.5, 3), v("2026-01-17", 0.9, 3), v("2026-02-14", 0.2, 3), v("2026-11-14", 0.9, 3)}},
+		{"Dagny Ferrowe", "weight", "", "side-open", "hang-back", []visit{v("2025-01-19", 0.9, 3), v("2025-02-16", 0.9, 3), v("2026-01-18", 0.2, 3), v("2026-02-15", 0, 3), v("2026-03-01", 0, 3), v("2026-11-21", 0, 16)}},
 		{"Maelle Ostrand", "discus", "full", "back", "late-pivot-foot", []visit{v("2025-05-11", 0.8, 0), v("2025-06-08", 0.8, 0), v("2025-07-13", 0.2, 0), v("2026-05-10", 0, 0), v("2026-06-21", 0, 0)}},
-		{"Casimir Wrenn", "shot-glide", "reverse", "side-open", "slow-feet", []visit{v("2025-05-18", 0.9, 5), v("2025-06-15", 0.9, 5), v("2025-07-06", 0.4, 5), v("2025-08-10", 0.1, 5), v("2026-05-17", 0, 5), v("2026-11-18", 0.8, 5)}},
+		{"Casimir Wrenn", "shot-glide", "reverse", "side-open", "slow-feet", []visit{v("2025-05-18", 0.9, 3), v("2025-06-15", 0.9, 3), v("2025-07-06", 0.4, 3), v("2025-08-10", 0.1, 3), v("2026-05-17", 0, 3), v("2026-11-18", 0.8, 3)}},
 		{"Casimir Wrenn", "shot-rotational", "", "back", "late-pivot-foot", []visit{v("2026-06-06", 0.9, 0), v("2026-06-27", 0.9, 0), v("2026-07-18", 0.4, 0)}},
-		{"Ysolde Penhart", "high-jump", "speed", "back", "waist-bend", []visit{v("2026-05-16", 0.9, 4), v("2026-05-30", 0.6, 4), v("2026-06-20", 0.1, 4), v("2026-07-18", 0, 4), v("2026-08-15", 0, 4)}},
-		{"Liv Aldersby", "javelin", "forward", "side-open", "short-draw", []visit{v("2025-05-17", 0.8, 5), misread("2025-06-14", "attack@release", 18, 0.8, 5), v("2025-07-12", 0.3, 5), v("2026-05-16", 0, 5), v("2026-06-27", 0, 5)}},
-		{"Ruben Stell", "javelin", "across", "side-open", "late-front-foot", []visit{v("2025-06-21", 0.9, 4), v("2025-08-16", 0.9, 4), v("2026-05-23", 0.9, 4), v("2026-07-11", 0.5, 4)}},
-		{"Caspian Thornekel", "long-jump", "hang", "side-open", "stretching", []visit{v("2025-05-10", 0.8, 4), v("2025-06-14", 0.8, 4), v("2025-07-19", 0.2, 4), v("2026-05-09", 0, 4), v("2026-06-13", 0, 4), v("2026-08-01", 0, 4)}},
+		{"Ysolde Penhart", "high-jump", "speed", "back", "waist-bend", []visit{v("2026-05-16", 0.9, 3), v("2026-05-30", 0.6, 3), v("2026-06-20", 0.1, 3), v("2026-07-18", 0, 3), v("2026-08-15", 0, 3)}},
+		{"Liv Aldersby", "javelin", "forward", "side-open", "short-draw", []visit{v("2025-05-17", 0.8, 3), misread("2025-06-14", "attack@release", 18, 0.8, 3), v("2025-07-12", 0.3, 3), v("2026-05-16", 0, 3), v("2026-06-27", 0, 3)}},
+		{"Ruben Stell", "javelin", "across", "side-open", "late-front-foot", []visit{v("2025-06-21", 0.9, 3), v("2025-08-16", 0.9, 3), v("2026-05-23", 0.9, 3), v("2026-07-11", 0.5, 3)}},
+		{"Caspian Thornekel", "long-jump", "hang", "side-open", "stretching", []visit{v("2025-05-10", 0.8, 3), v("2025-06-14", 0.8, 3), v("2025-07-19", 0.2, 3), v("2026-05-09", 0, 3), v("2026-06-13", 0, 3), v("2026-08-01", 0, 3)}},
 		{"Caspian Thornekel", "pole-vault", "firm", "side-open", "late-plant", []visit{v("2025-06-07", 0.8, 0), misread("2025-07-05", "speed-kept", 80, 0.8, 0), v("2026-06-06", 0.3, 0), v("2026-07-04", 0, 0)}},
 	}
 }
@@ -114,7 +115,7 @@ func after(ctx context.Context, s *store.Store, account store.Account) error {
 		return err
 	}
 	for _, g := range []store.Goal{
-		{ID: id("goal 1"), AthleteID: id("Corvin Hask"), Event: "hammer", Target: 7000, By: date("2027-06-20")},
+		{ID: id("goal 1"), AthleteID: id("Corvin Hask"), Event: "hammer", Target: 7300, By: date("2027-06-20")},
 		{ID: id("goal 2"), AthleteID: id("Caspian Thornekel"), Event: "long-jump", Target: 750, By: date("2027-07-04")},
 		{ID: id("goal 3"), AthleteID: id("Ysolde Penhart"), Event: "high-jump", Target: 190, By: date("2027-06-12")},
 		{ID: id("goal 4"), AthleteID: id("Casimir Wrenn"), Event: "shot-glide", Target: 1700, By: date("2027-07-18")},
@@ -199,6 +200,9 @@ func (t teller) take(seed uint64, strength float64, set map[string]float64, rate
 	c := sim.Usual(t.event, t.view)
 	c.Capture, c.Playback, c.Seed = rate, rate, seed
 	c.Distance = 30
+	if at, thrown := m.Stamps["release"]; rate == loggedRate && thrown { // no more than its mark is needed
+		c.From, c.To = at-0.1, at+0.1
+	}
 	return c.Film(m)
 }
 
@@ -232,20 +236,23 @@ func (t teller) between() (low, high int) {
 	return 0, math.MaxInt
 }
 
-// likely is an attempt whose mark the athlete is known for: of as many as it
-// takes, twelve at most, the first.
-func (t teller) likely(seed uint64, strength float64, set map[string]float64, rate float64) (truth sim.Truth, err error) {
+// mostTries is how many attempts are looked at for one whose mark the athlete is
+// known for.
+const mostTries = 5
+
+// likely is the first such attempt; ok is false when there is none.
+func (t teller) likely(seed uint64, strength float64, set map[string]float64, rate float64) (truth sim.Truth, ok bool, err error) {
 	low, high := t.between()
-	for i := range uint64(12) {
+	for i := range uint64(mostTries) {
 		if truth, err = t.take(seed+50*i, strength, set, rate); err != nil {
-			return truth, err
+			return truth, false, err
 		}
 		m, none := t.book.Mark.Of(worth(t.book, truth))
 		if none != nil || int(m) >= low && int(m) <= high {
-			break
+			return truth, true, nil
 		}
 	}
-	return truth, nil
+	return truth, false, nil
 }
 
 // visit logs a day's attempts, measures the first of them, follows up what was
@@ -268,19 +275,26 @@ func (t teller) visit(n int) error {
 	if n%3 == 2 {
 		kind = "meet"
 	}
-	if _, err := t.s.KeepSession(t.ctx, t.account.ClubID, store.Session{Day: date(day), Place: place, Kind: kind, Surface: surface, Weather: weather}); err != nil {
-		return nil // the day is another athlete's as well: it is noted already
+	var noted store.Invalid // what was noted of the day for another athlete stays
+	if _, err := t.s.KeepSession(t.ctx, t.account.ClubID, store.Session{Day: date(day), Place: place, Kind: kind, Surface: surface, Weather: weather}); err != nil && !errors.As(err, &noted) {
+		return err
 	}
 	for i := range t.visits[n].more + 1 {
 		strength, set, rate := t.visits[n].strength, t.visits[n].set, float64(loggedRate)
 		if i == 0 {
 			rate = seasonRate
 		}
-		truth, err := t.likely(seed+uint64(1000*i), strength, set, rate)
+		truth, ok, err := t.likely(seed+uint64(1000*i), strength, set, rate)
 		if err != nil {
 			return err
 		}
+		if !ok && i > 0 {
+			continue
+		}
 		entry := t.entry(r, truth, id(fmt.Sprint(name, " ", i)), date(day), place, blows)
+		if !ok { // measured, and nobody measured the mark
+			entry.Mark = nil
+		}
 		if err := t.s.LogEntry(t.ctx, t.account.ID, entry); err != nil {
 			return err
 		}

@@ -4,6 +4,7 @@ import { defineConfig } from 'vite'
 export default defineConfig({
   plugins: [react()],
   build: {
+    manifest: 'assets.json', // what the service worker keeps
     chunkSizeWarningLimit: 1200,
     rolldownOptions: { input: { app: 'index.html', figure: 'figure.html' } },
   },

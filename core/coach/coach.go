@@ -130,6 +130,9 @@ func Refilm(from time.Time) time.Time { return from.AddDate(0, 0, RefilmDays) }
 
 // Number writes a value in its unit, as in 12°.
 func Number(v float64, unit string) string {
+	if math.Signbit(v) {
+		return "−" + Number(-v, unit)
+	}
 	switch unit {
 	case "deg":
 		return fmt.Sprintf("%.0f°", v)

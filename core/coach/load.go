@@ -45,32 +45,24 @@ const (
 	fewPerWeek = 12
 )
 
-// Load counts attempts by week, the earliest first, weeks without any between
-// included, up to the week of the last day.
-func Load(list []Done, last time.Time) []Week {
-	if len(list) == 0 {
-		return []Week{}
-	}
+// Load counts attempts by week: so many weeks, the earliest first, up to that of
+// the last day. What is earlier tells what was usual.
+func Load(list []Done, weeks int, last time.Time) []Week {
 	monday := func(t time.Time) time.Time {
 		t = time.Date(t.Year(), t.Month(), t.Day(), 0, 0, 0, 0, time.UTC)
 		return t.AddDate(0, 0, -(int(t.Weekday())+6)%7)
 	}
-	first := list[0].Day
-	for _, d := range list {
-		if d.Day.Before(first) {
-			first = d.Day
-		}
-		if d.Day.After(last) {
-			last = d.Day
-		}
-	}
-	from := monday(first)
-	out := make([]Week, int(math.Round(monday(last).Sub(from).Hours()/24/7))+1)
+	from := monday(last).AddDate(0, 0, -7*(weeks+usualWeeks-1))
+	out := make([]Week, weeks+usualWeeks)
 	for i := range out {
 		out[i] = Week{From: from.AddDate(0, 0, 7*i).Format(time.DateOnly), Sorts: []Sort{}}
 	}
 	for _, d := range list {
-		w := &out[int(math.Round(monday(d.Day).Sub(from).Hours()/24/7))]
+		at := int(math.Round(monday(d.Day).Sub(from).Hours() / 24 / 7))
+		if at < 0 || at >= len(out) {
+			continue
+		}
+		w := &out[at]
 		i := slices.IndexFunc(w.Sorts, func(s Sort) bool { return s.Event == d.Event && s.Implement == d.Implement })
 		if i < 0 {
 			i, w.Sorts = len(w.Sorts), append(w.Sorts, Sort{Event: d.Event, Implement: d.Implement})
@@ -92,5 +84,5 @@ func Load(list []Done, last time.Time) []Week {
 			out[i].Rise = fmt.Sprintf("%d attempts after %.0f a week in the %d weeks before: build up more slowly", out[i].Count, usual, usualWeeks)
 		}
 	}
-	return out
+	return out[usualWeeks:]
 }

@@ -100,15 +100,18 @@ func TestLoadIsCountedByWeekAndSharpRisesAreSaid(t *testing.T) {
 	throws("2026-03-09", 16, 7260, 80)
 	throws("2026-03-23", 16, 7260, 80) // nothing in the week before
 	throws("2026-03-30", 26, 7260, 80)
-	got := Load(list, on("2026-04-08"))
-	if len(got) != 6 || got[0].Count != 16 || got[0].Hard != 6 || len(got[0].Sorts) != 2 || got[2].Count != 0 || got[5].Count != 0 {
+	got := Load(list, 6, on("2026-04-08"))
+	if len(got) != 6 || got[0].From != "2026-03-02" || got[0].Count != 16 || got[0].Hard != 6 || len(got[0].Sorts) != 2 || got[2].Count != 0 || got[5].Count != 0 {
 		t.Errorf("%+v", got)
 	}
-	if got[4].Rise != "26 attempts after 12 a week in the 4 weeks before: build up more slowly" || got[3].Rise != "" || got[5].Rise != "" {
+	if got[0].Rise != "16 attempts after 0 a week in the 4 weeks before: build up more slowly" {
+		t.Errorf("the first week: %q", got[0].Rise)
+	}
+	if got[4].Rise != "26 attempts after 12 a week in the 4 weeks before: build up more slowly" || got[3].Rise != "16 attempts after 8 a week in the 4 weeks before: build up more slowly" || got[2].Rise != "" || got[5].Rise != "" {
 		t.Errorf("rises: %q, %q, %q", got[3].Rise, got[4].Rise, got[5].Rise)
 	}
-	if got := Load(nil, on("2026-04-08")); len(got) != 0 {
-		t.Errorf("%+v", got)
+	if got := Load(list, 2, on("2026-04-08")); len(got) != 2 || got[0].Rise == "" || got[1].Count != 0 {
+		t.Errorf("of two weeks: %+v", got)
 	}
 }
 

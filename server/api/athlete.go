@@ -31,7 +31,7 @@ func (s *Server) GetAthlete(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	out := AthletePage{Athlete: s.athlete(a), Focuses: []reading.OpenFocus{}, Marks: []MarkPoint{}, Pains: []PainNote{}, Regions: coach.Regions(), Goals: []Goal{}, Measures: []MeasureName{}, Strips: []Logged{}}
+	out := AthletePage{Athlete: s.athlete(a), Focuses: []reading.OpenFocus{}, Marks: []MarkPoint{}, Pains: []PainNote{}, Regions: coach.Regions(), Goals: []Goal{}, Measures: []MeasureName{}, Strips: []Logged{}, Load: []coach.Week{}}
 	books := map[string]playbook.Event{}
 	book := func(event string) (playbook.Event, error) {
 		if e, ok := books[event]; ok {
@@ -159,8 +159,9 @@ func (s *Server) rest(ctx context.Context, viewer uuid.UUID, a store.Athlete, ma
 	for _, d := range done {
 		list = append(list, coach.Done{Day: d.Day, Event: d.Event, Implement: d.Grams, Effort: d.Effort})
 	}
-	out.Load = coach.Load(list, s.Now())
-	out.Load = out.Load[max(0, len(out.Load)-loadWeeks):]
+	if len(list) > 0 {
+		out.Load = coach.Load(list, loadWeeks, s.Now())
+	}
 	keys, err := s.Store.KeptKeys(ctx, a.ID)
 	if err != nil {
 		return err

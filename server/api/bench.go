@@ -488,7 +488,7 @@ func (s *Server) GetCard(c *echo.Context, id uuid.UUID) error {
 	}
 	card := report.Card{
 		Athlete: b.Athlete.Name, Event: fmt.Sprintf("%s %d", e.Name, b.Attempt.Number), Day: day(b.Attempt.Day), Place: b.Attempt.Place,
-		Coach: who.Name, Club: who.Club, Praise: r.Praise, Care: e.Care,
+		Coach: who.Name, Club: who.Club, Care: e.Care,
 	}
 	held, err := s.held(ctx, b.Attempt.AthleteID)
 	if err != nil {
@@ -497,9 +497,7 @@ func (s *Server) GetCard(c *echo.Context, id uuid.UUID) error {
 	if held != "" {
 		card.Care = append([]string{held + "."}, card.Care...)
 	}
-	if words := b.Notes["good"]; words != "" {
-		card.Praise = append([]string{words}, card.Praise...)
-	}
+	card.Praise = praise(b, r)
 	for _, g := range b.Assignments {
 		it, err := s.item(c, e, b, r, g)
 		if err != nil {
@@ -532,6 +530,20 @@ func (s *Server) item(c *echo.Context, e playbook.Event, b store.Bench, r readin
 	return it, err
 }
 
+// praise is what is good: in the coach's words first, nothing twice.
+func praise(b store.Bench, r reading.Reading) []string {
+	out := []string{}
+	if words := b.Notes["good"]; words != "" {
+		out = append(out, words)
+	}
+	for _, p := range r.Praise {
+		if !slices.Contains(out, p) {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
 // assigned is an assignment in words.
 func assigned(e playbook.Event, r reading.Reading, g store.Assignment) report.Item {
 	f, _ := e.Fault(g.Fault)
@@ -559,6 +571,9 @@ func around(b store.Bench, frame int) image.Rectangle {
 	counts := map[int]int{}
 	best := -1
 	for _, l := range b.Landmarks {
+		if !ofBody(l.Name) {
+			continue
+		}
 		counts[l.Frame]++
 		if counts[l.Frame] >= enough && (best < 0 || abs(l.Frame-frame) < abs(best-frame)) {
 			best = l.Frame
@@ -568,7 +583,7 @@ func around(b store.Bench, frame int) image.Rectangle {
 	at := func(x, y float64) image.Point { return image.Pt(int(x*shown), int(y*shown)) }
 	box := image.Rectangle{}
 	for _, l := range b.Landmarks {
-		if l.Frame == best {
+		if l.Frame == best && ofBody(l.Name) {
 			p := at(l.X, l.Y)
 			box = box.Union(image.Rectangle{Min: p, Max: p.Add(image.Pt(1, 1))})
 		}
@@ -582,6 +597,11 @@ func around(b store.Bench, frame int) image.Rectangle {
 	middle := box.Min.Add(box.Max).Div(2)
 	half := max(box.Dx(), box.Dy()*4/3) * 3 / 4
 	return image.Rect(middle.X-half, middle.Y-half*3/4, middle.X+half, middle.Y+half*3/4)
+}
+
+// ofBody tells a joint from a thing.
+func ofBody(landmark string) bool {
+	return strings.Contains(landmark, ".") && !strings.Contains(landmark, "implement") && !strings.Contains(landmark, "pole") && !strings.Contains(landmark, "bar.") || landmark == "vertex" || landmark == "neck"
 }
 
 func abs(n int) int { return max(n, -n) }

@@ -83,13 +83,9 @@ func (s *Server) attemptSheet(ctx context.Context, who store.Account, id uuid.UU
 		out.Under += " · simulated, no film"
 	}
 	var list parts
-	praise := r.Praise
-	if words := b.Notes["good"]; words != "" {
-		praise = append([]string{words}, praise...)
-	}
-	if len(praise) > 0 {
+	if good := praise(b, r); len(good) > 0 {
 		list.add("head", "What is good")
-		for _, p := range praise {
+		for _, p := range good {
 			list = append(list, report.Block{Kind: "bullet", Text: p, Tone: "in"})
 		}
 	}
@@ -140,11 +136,22 @@ func poses(e playbook.Event, id uuid.UUID, r reading.Reading) []report.Picture {
 func footfall(r reading.Reading) report.Block {
 	out := report.Block{Kind: "score"}
 	first, last := math.Inf(1), math.Inf(-1)
-	for _, n := range r.Notes {
+	// An open end is drawn as a stub: what is beyond it nobody stamped.
+	const stub = 0.06
+	list := slices.Clone(r.Notes)
+	for i, n := range list {
+		if n.OpenStart {
+			list[i].Start = max(n.Start, n.End-stub)
+		}
+		if n.OpenEnd {
+			list[i].End = min(n.End, list[i].Start+stub)
+		}
+	}
+	for _, n := range list {
 		first, last = min(first, n.Start), max(last, n.End)
 	}
 	span := max(last-first, 1e-9)
-	for _, n := range r.Notes {
+	for _, n := range list {
 		one := report.Note{From: (n.Start - first) / span, To: (n.End - first) / span}
 		if n.Foot == "rear" {
 			one.Line = 1
@@ -154,7 +161,7 @@ func footfall(r reading.Reading) report.Block {
 		}
 		out.Notes = append(out.Notes, one)
 	}
-	out.Ends = []string{fmt.Sprintf("%.3f s", first), fmt.Sprintf("%.3f s", last)}
+	out.Ends = []string{coach.Number(first, "s"), coach.Number(last, "s")}
 	return out
 }
 
@@ -562,7 +569,7 @@ func (s *Server) sessionSheet(ctx context.Context, who store.Account, id uuid.UU
 	if e.Wind != nil {
 		told = append(told, fmt.Sprintf("wind %+.1f m/s", *e.Wind))
 	}
-	out.Under = strings.Join(append(told, fmt.Sprintf("%d attempts of %d athletes", e.Attempts, e.Athletes)), " · ")
+	out.Under = strings.Join(append(told, count(e.Attempts, "attempt")+" of "+count(e.Athletes, "athlete")), " · ")
 	var list parts
 	for _, one := range p.Series {
 		list.add("head", one.Athlete+", "+strings.ToLower(s.Playbooks[one.Event].Name))
@@ -597,6 +604,13 @@ func (s *Server) sessionSheet(ctx context.Context, who store.Account, id uuid.UU
 	}
 	out.Blocks = list
 	return out, nil
+}
+
+func count(n int, what string) string {
+	if n == 1 {
+		return "1 " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
 }
 
 func markText(m *MarkSaid) string {

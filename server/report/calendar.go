@@ -35,5 +35,5 @@ func Calendar(name string, days []Day, now time.Time) string {
 			e.SetDescription(d.More)
 		}
 	}
-	return c.Serialize()
+	return c.Serialize(ics.WithNewLineWindows)
 }

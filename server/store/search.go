@@ -50,7 +50,7 @@ func (s *Store) Search(ctx context.Context, viewer uuid.UUID, text string) ([]Hi
 		`select 'session', e.place, to_char(e.day, 'FMDD FMMonth YYYY') || ', ' || e.kind, '/log/' || e.id, 6, e.day from session e where ` + seen + ` and ` + holds(`e.place || ' ' || e.kind || ' ' || e.surface || ' ' || e.weather || ' ' || to_char(e.day, 'YYYY-MM-DD FMDD FMMonth YYYY')`),
 	}
 	for i, p := range parts {
-		parts[i] = fmt.Sprintf(`(select * from (%s) part order by day desc limit %d)`, p, mostHits)
+		parts[i] = fmt.Sprintf(`(select * from (%s) part (kind, says, under, "to", rank, day) order by day desc limit %d)`, p, mostHits)
 	}
 	out := []Hit{}
 	return out, s.DB.SelectContext(ctx, &out, `select kind, says, under, "to" from (`+strings.Join(parts, ` union all `)+`) found order by rank, day desc limit 60`, args...)

@@ -66,8 +66,8 @@ func (s *Store) KeepSession(ctx context.Context, club uuid.UUID, e Session) (uui
 	}
 	var id uuid.UUID
 	err := s.DB.GetContext(ctx, &id, `insert into session as o (id, club_id, day, place, kind, surface, weather, wind) values ($1, $2, $3, $4, $5, $6, $7, $8)
-		on conflict (club_id, day, place) do update set kind = excluded.kind, surface = excluded.surface, weather = excluded.weather, wind = excluded.wind, version = o.version + 1
-		where o.version = $9 or (o.kind, o.surface, o.weather) = (excluded.kind, excluded.surface, excluded.weather) and o.wind is not distinct from excluded.wind
+		on conflict (club_id, day, place) do update set kind = excluded.kind, surface = excluded.surface, weather = excluded.weather, wind = excluded.wind, version = o.version + ((o.kind, o.surface, o.weather, o.wind) is distinct from (excluded.kind, excluded.surface, excluded.weather, excluded.wind))::int
+		where o.version = $9 or (o.kind, o.surface, o.weather, o.wind) is not distinct from (excluded.kind, excluded.surface, excluded.weather, excluded.wind)
 		returning id`, NewID(), club, e.Day, e.Place, e.Kind, e.Surface, e.Weather, e.Wind, e.Version)
 	if missing(err) == ErrNotFound {
 		return uuid.Nil, invalid("what is noted of this session was changed elsewhere in the meantime: look at the newer state, then make your change again")

@@ -4,8 +4,17 @@ const shell = 'neokinema shell'
 const data = 'neokinema data'
 const kept = /^\/api\/(state|today|sessions(\/[^/]+)?)$/
 
-self.addEventListener('install', () => self.skipWaiting())
+self.addEventListener('install', (e) => e.waitUntil(keepAll().then(() => self.skipWaiting())))
 self.addEventListener('activate', (e) => e.waitUntil(self.clients.claim()))
+
+/** Keeps the page and all that it may load, before the server is out of reach. */
+async function keepAll() {
+  const parts = Object.values(await (await fetch('/assets.json')).json())
+  const files = new Set(parts.flatMap((p) => [p.file, ...(p.css ?? []), ...(p.assets ?? [])]).map((f) => `/${f}`))
+  await caches.delete(shell)
+  const cache = await caches.open(shell)
+  await cache.addAll(['/', '/mark.svg', ...files])
+}
 
 /** The network's answer, kept for later; without it what was kept. */
 async function fresh(request, store, key) {

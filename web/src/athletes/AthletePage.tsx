@@ -135,7 +135,7 @@ function Marks({ name, marks }: { name: string; marks: Page['marks'] }) {
   const days = marks.map((m) => Date.parse(m.day))
   const [from, to] = [Math.min(...days), Math.max(...days)]
   const [low, high] = [Math.min(...values), Math.max(...values)]
-  const x = (m: Page['marks'][number]) => left + (to > from ? (Date.parse(m.day) - from) / (to - from) : 0.5) * (wide - left - right)
+  const x = (m: Page['marks'][number]) => left + (to > from ? (Date.parse(m.day) - from) / (to - from) : 0.5) * (wide - left - right) + 2.5 * (m.number - 1)
   const y = (v: number) => (high > low ? top + ((best!.value === high ? high - v : v - low) / (high - low)) * (tall - top - foot - 18) : tall / 2)
   const says = `${name}: ${good.length} mark${good.length === 1 ? '' : 's'}${best ? `, best ${best.said.text} on ${longDay(best.day)}` : ''}${lost ? `, ${lost} lost` : ''}`
   return (

@@ -26,7 +26,7 @@ export function LogPage() {
     <Box minH="100%">
       <Top />
       {today.error && <Text role="alert" color="plum" p="28px">{today.error.message}</Text>}
-      {today.data && (id ? <Day key={id} id={id} today={today.data} /> : <Sessions today={today.data} />)}
+      {today.data && (id ? <Day id={id} today={today.data} /> : <Sessions today={today.data} />)}
     </Box>
   )
 }
@@ -96,15 +96,17 @@ function Day({ id, today }: { id: string; today: Today }) {
   const mine = queue.filter((n) => n.body.day === day && n.body.place === place)
   useEffect(() => {
     const s = fresh && mine.length === 0 && sessions.data?.find((x) => x.day === day && x.place === place)
-    if (s) go(`/log/${s.id}`, { replace: true })
-  }, [fresh, mine.length, sessions.data, day, place, go])
+    if (!s) return
+    const path = { id: s.id }
+    void queries.prefetchQuery({ queryKey: ['session', s.id], queryFn: () => ask(client.GET('/api/sessions/{id}', { params: { path } })) }).then(() => go(`/log/${s.id}`, { replace: true }))
+  }, [fresh, mine.length, sessions.data, day, place, go, queries])
   if (page.error && !page.data) return <Text role="alert" color="plum" p="28px">{page.error.message}</Text>
   if (!fresh && !page.data) return null
   return (
     <Box maxW="1180px" mx="auto" p="20px 28px">
       <Flex align="baseline" gap="12px" wrap="wrap" mb="8px">
         <Heading fontSize="21px">{place}, {longDay(day)}</Heading>
-        <Text flex="1" color="soft">{was && `${was.attempts} attempts of ${was.athletes} athletes`}</Text>
+        <Text flex="1" color="soft">{was && `${was.attempts} attempt${was.attempts === 1 ? '' : 's'} of ${was.athletes} athlete${was.athletes === 1 ? '' : 's'}`}</Text>
         {was && <Link to={`/report/session/${was.id}`} style={{ textDecoration: 'underline' }}>Summary</Link>}
         <Link to="/log" style={{ textDecoration: 'underline' }}>All sessions</Link>
       </Flex>
@@ -121,7 +123,7 @@ function Day({ id, today }: { id: string; today: Today }) {
         </Flex>
       ))}
       <Conditions key={was?.version ?? 'new'} day={day} place={place} was={was} />
-      <Series today={today} day={day} place={place} page={page.data} waiting={mine} />
+      <Series key={day + place} today={today} day={day} place={place} page={page.data} waiting={mine} />
     </Box>
   )
 }
@@ -163,12 +165,26 @@ function Conditions({ day, place, was }: { day: string; place: string; was?: Sch
 type More = { effort: string; rpe: string; wind: string; landed: string; board: string }
 const none: More = { effort: '', rpe: '', wind: '', landed: '', board: '' }
 
+/** The athletes who were added to a day, in their order. */
+function rowsOf(day: string, place: string): Row[] {
+  try {
+    return JSON.parse(localStorage.getItem(`neokinema rows ${day} ${place}`) ?? '[]')
+  } catch {
+    return []
+  }
+}
+
 function Series({ today, day, place, page, waiting }: { today: Today; day: string; place: string; page?: Schemas['SessionPage']; waiting: Noted[] }) {
-  const [added, setAdded] = useState<Row[]>([])
+  const [added, setAdded] = useState<Row[]>(() => rowsOf(day, place))
+  const add = (athlete: string) => {
+    const next = [...added, { athlete, event }]
+    localStorage.setItem(`neokinema rows ${day} ${place}`, JSON.stringify(next))
+    setAdded(next)
+  }
   const last = page?.series[0]?.event ?? 'hammer'
   const [event, setEvent] = useState(today.events.some((e) => e.id === last) ? last : today.events[0].id)
-  const rows: Row[] = [...(page?.series.map((s) => ({ athlete: s.athleteId, event: s.event })) ?? [])]
-  for (const r of [...added, ...waiting.flatMap((n) => (n.kind === 'attempt' ? [{ athlete: n.body.athleteId, event: n.body.event }] : []))]) {
+  const rows: Row[] = [...added]
+  for (const r of [...(page?.series.map((s) => ({ athlete: s.athleteId, event: s.event })) ?? []), ...waiting.flatMap((n) => (n.kind === 'attempt' ? [{ athlete: n.body.athleteId, event: n.body.event }] : []))]) {
     if (!rows.some((x) => x.athlete === r.athlete && x.event === r.event)) rows.push(r)
   }
   const table = useRef<HTMLDivElement>(null)
@@ -184,7 +200,7 @@ function Series({ today, day, place, page, waiting }: { today: Today; day: strin
       <Flex gap="8px" align="center" wrap="wrap" mb="12px">
         <NativeSelect.Root w="190px"><NativeSelect.Field aria-label="Event" {...field} value={event} onChange={(e) => setEvent(e.currentTarget.value)}>{today.events.map((e) => <option key={e.id} value={e.id}>{e.name}</option>)}</NativeSelect.Field><NativeSelect.Indicator /></NativeSelect.Root>
         <NativeSelect.Root w="240px">
-          <NativeSelect.Field aria-label="Add an athlete" {...field} value="" onChange={(e) => e.currentTarget.value && setAdded([...added, { athlete: e.currentTarget.value, event }])}>
+          <NativeSelect.Field aria-label="Add an athlete" {...field} value="" onChange={(e) => e.currentTarget.value && add(e.currentTarget.value)}>
             <option value="">add an athlete…</option>
             {free.map((a) => <option key={a.id} value={a.id}>{a.name}</option>)}
           </NativeSelect.Field>
@@ -235,7 +251,7 @@ function SeriesRow({ row, today, day, place, series, waiting, onDone }: { row: R
     onDone()
   }
   const small = (name: keyof More, label: string, w = '64px') => (
-    <Box><Text fontSize="12.5px" color="soft">{label}</Text><Input aria-label={`${label}, ${who.name}`} {...field} h="34px" w={w} px="8px" inputMode="text" value={more[name]} onChange={(e) => setMore({ ...more, [name]: e.target.value })} /></Box>
+    <Box><Text fontSize="12.5px" color="soft">{label}</Text><Input aria-label={`${label}, ${who.name}`} {...field} w={w} px="8px" inputMode="text" value={more[name]} onChange={(e) => setMore({ ...more, [name]: e.target.value })} /></Box>
   )
   return (
     <Box as="section" aria-label={`${who.name}, ${event.name}`} borderTopWidth="1px" borderColor="hair" py="10px">
@@ -262,7 +278,7 @@ function SeriesRow({ row, today, day, place, series, waiting, onDone }: { row: R
       </Flex>
       <chakra.form onSubmit={enter} display="flex" gap="8px" alignItems="flex-end" flexWrap="wrap">
         <Box><Text fontSize="12.5px" color="soft">{event.kind ? 'Mark' : 'x when it was lost'}</Text><Input data-entry aria-label={`Mark, ${who.name}`} autoComplete="off" {...field} w="130px" fontWeight="600" value={text} onChange={(e) => setText(e.target.value)} /></Box>
-        {throws && <Box><Text fontSize="12.5px" color="soft">kg</Text><Input aria-label={`Implement, kilograms, ${who.name}`} {...field} h="34px" w="70px" px="8px" value={kg} onChange={(e) => setKg(e.target.value)} title={usual ? `the rules’ implement is ${usual} kg; local rules win` : undefined} /></Box>}
+        {throws && <Box><Text fontSize="12.5px" color="soft">kg</Text><Input aria-label={`Implement, kilograms, ${who.name}`} {...field} w="70px" px="8px" value={kg} onChange={(e) => setKg(e.target.value)} title={usual ? `the rules’ implement is ${usual} kg; local rules win` : undefined} /></Box>}
         {small('effort', 'effort, %')}
         {small('rpe', 'felt, 1–10')}
         {winds && small('wind', 'wind')}
