@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"math"
 	"net/http"
@@ -281,6 +282,9 @@ func (s *Server) over(ctx context.Context, viewer, athlete uuid.UUID, event, key
 // lastJudged is a value as the last kept reading of an attempt judged it.
 func (s *Server) lastJudged(ctx context.Context, attempt uuid.UUID, key string) (*judge.Judged, error) {
 	data, err := s.Store.LatestRun(ctx, attempt)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
 	if err != nil {
 		return nil, err
 	}

@@ -43,3 +43,42 @@ func TestAnAthletesPage(t *testing.T) {
 	h.enter("nils", "coach", store.NewID())
 	h.refused(404, "", "GET", at, nil)
 }
+
+// BenchmarkAthletePage opens the page of an athlete with 2,000 attempts and
+// 50,000 values, and follows one measure over all of them.
+func BenchmarkAthletePage(b *testing.B) {
+	h := open(b, false)
+	h.enter("tove", "coach", store.NewID())
+	who := h.athlete("Corvin Hask")
+	for _, sql := range []string{
+		`insert into session (id, club_id, day, place) select gen_random_uuid(), t.club_id, date '2024-01-01' + n * 5, 'oval' from athlete t, generate_series(0, 199) n where t.id = $1`,
+		`insert into attempt (id, athlete_id, session_id, event, number, mark, implement_g, effort) select gen_random_uuid(), $1, e.id, 'hammer', n, 6000 + (random() * 800)::int, 7260, 90 from session e, generate_series(1, 10) n`,
+		`insert into value (attempt_id, key, value, u) select p.id, m.key, random(), 0.01 from attempt p, unnest(array(select distinct 'm' || n || '@release' from generate_series(1, 24) n) || array['delivery@release']) m (key) where p.athlete_id = $1`,
+		`insert into run (attempt_id, version, rules, reading) select id, 0, 'r', '{"values": []}' from attempt where athlete_id = $1`,
+		`insert into assignment (attempt_id, fault, cue, words, drill, dose, refilm) select id, 'late-catch', 'catch-before', 'w', '', '', '2026-01-01' from attempt where athlete_id = $1 limit 1`,
+		`analyze`,
+	} {
+		args := []any{}
+		if strings.Contains(sql, "$1") {
+			args = append(args, who)
+		}
+		if _, err := h.store.DB.ExecContext(b.Context(), sql, args...); err != nil {
+			b.Fatal(err)
+		}
+	}
+	b.Run("page", func(b *testing.B) {
+		for b.Loop() {
+			h.text("/api/athletes/" + who)
+		}
+	})
+	b.Run("measure", func(b *testing.B) {
+		for b.Loop() {
+			h.text("/api/athletes/" + who + "/measure?event=hammer&key=delivery@release")
+		}
+	})
+	b.Run("attempts", func(b *testing.B) {
+		for b.Loop() {
+			h.text("/api/athletes/" + who + "/attempts")
+		}
+	})
+}

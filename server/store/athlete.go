@@ -121,7 +121,7 @@ func (s *Store) ChangeAthlete(ctx context.Context, viewer uuid.UUID, a Athlete) 
 		if err != nil {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, `delete from run where attempt_id in (select id from attempt where athlete_id = $1)`, a.ID)
+		_, err = tx.ExecContext(ctx, `with did as (select id from attempt where athlete_id = $1), gone as (delete from run where attempt_id in (select id from did)) delete from value where attempt_id in (select id from did)`, a.ID)
 		return err
 	})
 }

@@ -211,7 +211,7 @@ func (s *Store) RemoveClip(ctx context.Context, viewer, id uuid.UUID) error {
 		for _, sql := range []string{
 			`delete from clip where attempt_id = $1`, `delete from stamp where attempt_id = $1`,
 			`delete from landmark where attempt_id = $1`, `delete from calibration where attempt_id = $1`, `delete from following where attempt_id = $1`,
-			`delete from command where attempt_id = $1`, `delete from run where attempt_id = $1`,
+			`delete from command where attempt_id = $1`, `delete from run where attempt_id = $1`, `delete from value where attempt_id = $1`,
 			`update attempt set version = version + 1 where id = $1`,
 		} {
 			if _, err := tx.ExecContext(ctx, sql, c.AttemptID); err != nil {
@@ -411,7 +411,7 @@ func (s *Store) MoveClip(ctx context.Context, viewer, id, to uuid.UUID) error {
 				return err
 			}
 		}
-		for _, sql := range []string{`delete from run where attempt_id in ($1, $2)`, `update command set state = 'gone' where attempt_id in ($1, $2)`,
+		for _, sql := range []string{`delete from run where attempt_id in ($1, $2)`, `delete from value where attempt_id in ($1, $2)`, `update command set state = 'gone' where attempt_id in ($1, $2)`,
 			`update attempt set version = version + 1 where id in ($1, $2)`} {
 			if _, err := tx.ExecContext(ctx, sql, c.AttemptID, to); err != nil {
 				return err

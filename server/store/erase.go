@@ -95,7 +95,7 @@ func (s *Store) MoveAttempt(ctx context.Context, viewer, id, athlete uuid.UUID) 
 		if err := ownAttempt(ctx, tx, viewer, id); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `delete from run where attempt_id in (select id from attempt where $1 in (id, other_of))`, id); err != nil {
+		if _, err := tx.ExecContext(ctx, `with moved as (select id from attempt where $1 in (id, other_of)), gone as (delete from run where attempt_id in (select id from moved)) delete from value where attempt_id in (select id from moved)`, id); err != nil {
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `update attempt p set athlete_id = $2, version = version + 1,

@@ -12,6 +12,7 @@ import { Top } from '../shared/Top'
 import { AthleteDialog } from './AthleteForm'
 import { Attempts, Strips } from './Attempts'
 import { Goals, Load, Pains } from './Care'
+import { Likeness } from './Likeness'
 import { OverTime } from './OverTime'
 
 type Page = Schemas['AthletePage']
@@ -91,7 +92,7 @@ export function AthletePage() {
               <Section title="Attempts"><Attempts athlete={a.id} total={p.attempts} events={today.data?.events.map((e) => [e.id, e.name]) ?? []} /></Section>
             </Box>
             <Box flex="1 1 340px" minW="0">
-              <Section title="Pain"><Pains page={p} today={day} /></Section>
+              <Section title="Pain"><Flex gap="16px" align="flex-start"><Likeness athlete={a} pains={p.pains} /><Box flex="1" minW="0"><Pains page={p} today={day} /></Box></Flex></Section>
               <Section title="Goals"><Goals page={p} events={today.data?.events ?? []} today={day} /></Section>
               <Section title="Load"><Load page={p} events={event} /></Section>
               <Section title="Which cues work here">

@@ -56,27 +56,32 @@ export const arrived = new Set<() => void>()
 
 /** Sends what waits, one after the other; only one tab sends at a time. Ids make sending twice harmless. */
 async function send() {
+  // Without a secure address a browser has no locks; then every tab sends, which is harmless.
+  if (!navigator.locks) return sendAll()
   await navigator.locks.request(shelf, { ifAvailable: true }, async (lock) => {
-    if (!lock) return
-    for (;;) {
-      const next = read().find((n) => !n.refused)
-      if (!next) return
-      try {
-        await (next.kind === 'session' ? ask(client.PUT('/api/sessions', { body: next.body })) : ask(client.POST('/api/attempts', { body: next.body })))
-        away = ''
-        change((list) => list.filter((n) => n.id !== next.id))
-        arrived.forEach((h) => h())
-      } catch (e) {
-        const status = e instanceof Refused ? e.status : 0
-        if (status >= 400 && status < 500 && status !== 401 && status !== 429) {
-          away = ''
-          change((list) => list.map((n) => (n.id === next.id ? { ...n, refused: (e as Error).message } : n)))
-          continue
-        }
-        away = status === 401 ? 'you are signed out: sign in again, nothing is lost' : 'the server is not reached'
-        hearers.forEach((h) => h())
-        return
-      }
-    }
+    if (lock) await sendAll()
   })
+}
+
+async function sendAll() {
+  for (;;) {
+    const next = read().find((n) => !n.refused)
+    if (!next) return
+    try {
+      await (next.kind === 'session' ? ask(client.PUT('/api/sessions', { body: next.body })) : ask(client.POST('/api/attempts', { body: next.body })))
+      away = ''
+      change((list) => list.filter((n) => n.id !== next.id))
+      arrived.forEach((h) => h())
+    } catch (e) {
+      const status = e instanceof Refused ? e.status : 0
+      if (status >= 400 && status < 500 && status !== 401 && status !== 429) {
+        away = ''
+        change((list) => list.map((n) => (n.id === next.id ? { ...n, refused: (e as Error).message } : n)))
+        continue
+      }
+      away = status === 401 ? 'you are signed out: sign in again, nothing is lost' : 'the server is not reached'
+      hearers.forEach((h) => h())
+      return
+    }
+  }
 }

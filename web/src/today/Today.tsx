@@ -69,7 +69,7 @@ export function Today({ who }: { who: Schemas['State'] }) {
   const [unsent, setUnsent] = useState(false)
   const out = async () => {
     if (queue.some((n) => !n.refused)) return setUnsent(true)
-    await caches?.delete('neokinema data')
+    if ('caches' in window) await caches.delete('neokinema data')
     await ask(client.POST('/api/sign-out'))
     queries.clear()
     location.assign('/')
