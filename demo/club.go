@@ -169,8 +169,12 @@ func load(ctx context.Context, s *store.Store, jobs looker, account store.Accoun
 	}
 	h := &hand{ctx: ctx, s: s, account: account.ID, attempt: attempt, name: st.scenario}
 	h.do(store.Command{Kind: "view", View: truth.View, Rightward: new(truth.Rightward())})
-	if m, err := book.Mark.Of(worth(book, truth)); err == nil {
+	low, high := known(book.ID, st.athlete.Sex)
+	if m, err := book.Mark.Of(worth(book, truth)); err == nil && int(m) >= low*9/10 && int(m) <= high*11/10 {
 		h.do(store.Command{Kind: "mark", Worth: &store.Worth{Value: new(int(m))}})
+	}
+	if kg, ok := book.Implement(st.athlete.Sex, playbook.AgeGroup(st.athlete.BirthYear, st.day.Year())); ok {
+		h.do(store.Command{Kind: "details", Details: &store.Details{ImplementG: new(int(math.Round(1000 * kg)))}})
 	}
 	if st.ready {
 		h.work(book, truth, st)

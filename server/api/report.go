@@ -50,13 +50,13 @@ func poseSrc(id uuid.UUID, place string) string {
 	return fmt.Sprintf("/api/attempts/%s/pose.png?place=%s", id, strings.ReplaceAll(place, "#", "%23"))
 }
 
-// gauge is a judged value on its lane.
-func gauge(e playbook.Event, v judge.Judged) report.Gauge {
+// gauge is a judged value on its lane, with whatever stands beside it.
+func gauge(e playbook.Event, v judge.Judged, beside ...float64) report.Gauge {
 	var low, high *float64
 	if v.Band != nil {
 		low, high = v.Band.Low, v.Band.High
 	}
-	g := report.Lane(v.Value.Value, v.U, low, high)
+	g := report.Lane(v.Value.Value, v.U, low, high, beside...)
 	k, _ := e.Key(v.Place)
 	g.Name, g.Value, g.Within = v.Name+", "+strings.ToLower(k.Name), coach.Number(v.Value.Value, v.Unit), "± "+coach.Number(2*v.U, v.Unit)
 	g.Verdict, g.Aim = string(v.Verdict), v.Aim
@@ -300,21 +300,7 @@ func (s *Server) changeSheet(ctx context.Context, who store.Account, id, of uuid
 			if shift == nil {
 				continue
 			}
-			for n, side := range []struct {
-				name     string
-				value, u float64
-			}{{"before", shift.Before, shift.UBefore}, {"after", shift.After, shift.UAfter}} {
-				v := judge.Judged{Verdict: judge.NoBand}
-				if at := slices.IndexFunc(r.Values, func(v judge.Judged) bool { return v.Key == shift.Key }); at >= 0 {
-					v = r.Values[at]
-				}
-				v.Value.Value, v.U, v.Name = side.value, side.u, shift.Name+" "+side.name
-				if v.Band != nil {
-					m, _ := e.Measure(v.Measure)
-					v.Verdict = judge.Of(side.value, side.u, *v.Band, m.Resolve, []float64{0, v.Step}[n])
-				}
-				list = append(list, report.Block{Kind: "gauge", Gauge: new(gauge(e, v))})
-			}
+			list = append(list, bothOf(e, r, *shift, s.limit(ctx, before, f, shift))...)
 		}
 	}
 	if kept := slices.IndexFunc(after.FollowUps, func(k store.FollowUp) bool { return k.Of == of && k.Fault == f.Fault }); kept >= 0 {
@@ -331,6 +317,52 @@ func (s *Server) changeSheet(ctx context.Context, who store.Account, id, of uuid
 	}
 	out.Blocks = list
 	return out, nil
+}
+
+// limit is the edge that a focus was to reach, where the measure has no band of
+// its own.
+func (s *Server) limit(ctx context.Context, before store.Bench, f reading.FollowUp, shift *coach.Shift) *playbook.Band {
+	if shift != f.Aim {
+		return nil
+	}
+	data, err := s.Store.LatestRun(ctx, before.Attempt.ID)
+	if err != nil {
+		return nil
+	}
+	aim, ok := reading.AimOf(data, f.Fault)
+	if !ok || aim.Key != shift.Key {
+		return nil
+	}
+	if aim.Direction == "lower" {
+		return &playbook.Band{High: &aim.Target}
+	}
+	return &playbook.Band{Low: &aim.Target}
+}
+
+// bothOf are a measure's values before and after on one scale, held against its
+// band, else against the limit of the focus.
+func bothOf(e playbook.Event, r reading.Reading, shift coach.Shift, limit *playbook.Band) parts {
+	v := judge.Judged{Verdict: judge.NoBand}
+	if at := slices.IndexFunc(r.Values, func(v judge.Judged) bool { return v.Key == shift.Key }); at >= 0 {
+		v = r.Values[at]
+	}
+	if v.Band == nil && limit != nil {
+		v.Band, v.Aim = limit, judge.Text(*limit, v.Unit)
+	}
+	m, _ := e.Measure(v.Measure)
+	var out parts
+	for _, side := range []struct {
+		name     string
+		value, u float64
+	}{{"before", shift.Before, shift.UBefore}, {"after", shift.After, shift.UAfter}} {
+		v.Value.Value, v.U, v.Name = side.value, side.u, shift.Name+" "+side.name
+		if v.Band != nil {
+			v.Verdict = judge.Of(side.value, side.u, *v.Band, m.Resolve, 0)
+		}
+		g := gauge(e, v, shift.Before-2*shift.UBefore, shift.Before+2*shift.UBefore, shift.After-2*shift.UAfter, shift.After+2*shift.UAfter)
+		out = append(out, report.Block{Kind: "gauge", Gauge: &g})
+	}
+	return out
 }
 
 // seasonSheet is the report of an athlete's season.
@@ -415,7 +447,7 @@ func (s *Server) seasonSheet(ctx context.Context, who store.Account, id uuid.UUI
 		if err != nil {
 			return out, err
 		}
-		list.pair(one.Target, fmt.Sprintf("%s by %s: %s", one.Name, one.By, one.Trend.Says))
+		list.pair(one.Target, fmt.Sprintf("%s by %s: %s", one.Name, day(g.By), one.Trend.Says))
 	}
 	pains, err := s.Store.PainNotes(ctx, who.ID, id, false)
 	if err != nil {

@@ -17,6 +17,7 @@ type OpenFocus struct {
 	Fault   string          `json:"fault"`
 	Name    string          `json:"name"`
 	Words   string          `json:"words"`
+	Key     string          `json:"key,omitempty"` // of the measure that is to move
 	Refilm  string          `json:"refilm"`
 	Due     bool            `json:"due"`
 	Closed  bool            `json:"closed"`         // it held often enough
@@ -38,6 +39,7 @@ func OpenOf(e playbook.Event, a store.Asked, since []store.Since, today time.Tim
 	}
 	aim, ok := AimOf(a.Reading, a.Fault)
 	if ok {
+		out.Key = aim.Key
 		before := known(a.Reading)
 		var held []coach.Held
 		for _, s := range since {

@@ -54,9 +54,12 @@ type Gauge struct {
 }
 
 // Lane places a value with its standard uncertainty and its band on a lane that
-// shows them all.
-func Lane(value, u float64, low, high *float64) Gauge {
+// shows them all, and whatever else stands on the same scale.
+func Lane(value, u float64, low, high *float64, beside ...float64) Gauge {
 	first, last := value-2*u, value+2*u
+	for _, v := range beside {
+		first, last = min(first, v), max(last, v)
+	}
 	for _, e := range []*float64{low, high} {
 		if e != nil {
 			first, last = min(first, *e), max(last, *e)
@@ -413,6 +416,9 @@ func (p *printer) score(b Block) {
 	p.SetXY(sheetMargin, y+24)
 }
 
+// chartEdge is kept free for what the ends of the scale are, mm.
+const chartEdge = 22
+
 // chart prints values over time with their ± and their band.
 func (p *printer) chart(b Block) {
 	const tall = 34.0
@@ -432,12 +438,12 @@ func (p *printer) chart(b Block) {
 			high = *b.High
 		}
 		p.paint(bandFill)
-		p.Rect(x, up(high), w, up(low)-up(high), "F")
+		p.Rect(x, up(high), w-chartEdge, up(low)-up(high), "F")
 	}
 	p.paint(hair)
-	p.Rect(x, y+tall, w, 0.3, "F")
+	p.Rect(x, y+tall, w-chartEdge, 0.3, "F")
 	for _, pt := range b.Points {
-		px := x + 2 + (w-4)*pt.X
+		px := x + 2 + (w-chartEdge-4)*pt.X
 		p.paint(ink)
 		p.SetLineWidth(0.25)
 		p.Line(px, up(pt.Y-pt.U), px, up(pt.Y+pt.U))
@@ -445,7 +451,7 @@ func (p *printer) chart(b Block) {
 	}
 	if len(b.Ends) == 4 {
 		p.cell(x, y+tall+0.5, w/2, 8, "", soft, "L", b.Ends[0])
-		p.cell(x+w/2, y+tall+0.5, w/2, 8, "", soft, "R", b.Ends[1])
+		p.cell(x+w/2, y+tall+0.5, w/2-chartEdge, 8, "", soft, "R", b.Ends[1])
 		p.cell(x+w-30, y-0.5, 30, 8, "", soft, "R", b.Ends[3])
 		p.cell(x+w-30, y+tall-5, 30, 8, "", soft, "R", b.Ends[2])
 	}

@@ -75,7 +75,6 @@ func TestBlockStartFromFileToCue(t *testing.T) {
 
 	c.Press("Assign")
 	c.See("toward the line") // the pedal's move, for the open knee
-	shot(t, c, "pedal")
 	for range 2 {
 		c.Press("Assign this cue")
 		c.Saved()

@@ -38,9 +38,9 @@ func stage(name string, keys ...input.Key) func(c *drive.Coach) {
 	}
 }
 
-// followed is the id of the hammer attempt that is placed and followed, stamped
-// or not.
-func followed(c *drive.Coach, stamped bool) string {
+// attempt is the id of the latest attempt of an event that is placed, stamped or
+// not.
+func attempt(c *drive.Coach, event string, stamped bool) string {
 	data, err := c.Fetch("/api/today")
 	if err != nil {
 		panic(err)
@@ -55,16 +55,16 @@ func followed(c *drive.Coach, stamped bool) string {
 		panic(err)
 	}
 	for _, a := range today.Attempts {
-		if a.Event == "hammer" && a.Landmarks > 0 && (a.Stamps > 0) == stamped {
+		if a.Event == event && a.Landmarks > 0 && (a.Stamps > 0) == stamped {
 			return a.ID
 		}
 	}
-	panic("the demo's hammer is not placed yet")
+	panic("the demo's " + event + " is not placed yet")
 }
 
 // thrower is who threw the hammer that is placed and followed.
 func thrower(c *drive.Coach) string {
-	data, err := c.Fetch("/api/attempts/" + followed(c, true))
+	data, err := c.Fetch("/api/attempts/" + attempt(c, "hammer", true))
 	if err != nil {
 		panic(err)
 	}
@@ -82,6 +82,17 @@ var views = []view{
 		c.Press(thrower(c) + " ·")
 		c.See("Worked on")
 	}},
+	{"log", func(c *drive.Coach) {
+		c.Go("/log")
+		c.Press("21 November 2026")
+		c.See("Last session")
+	}},
+	{"calendar", func(c *drive.Coach) { c.Go("/calendar?day=2026-11-23"); c.See("Film it again") }},
+	{"report", func(c *drive.Coach) {
+		c.Go("/report/attempt/" + attempt(c, "sprint-start", true))
+		c.See("Take care")
+		time.Sleep(3 * time.Second)
+	}},
 	{"playbook", func(c *drive.Coach) {
 		c.Go("/playbook/discus")
 		c.See("Clean beside faulty")
@@ -93,31 +104,28 @@ var views = []view{
 	{"split", stage("Split", 'e', 'e', 'e', 'e', 'e')},
 	{"measure", stage("Measure", 'w', 'w', 'w', 'w')},
 	{"follow", func(c *drive.Coach) {
-		c.Go("/attempts/" + followed(c, true) + "/measure")
+		c.Go("/attempts/" + attempt(c, "hammer", true) + "/measure")
 		c.Press("catch 2")
 		c.Key('d', 'd', 'd', 'd')
 		c.Press("all paths")
 	}},
 	{"pencilled", func(c *drive.Coach) {
-		c.Go("/attempts/" + followed(c, false) + "/split")
+		c.Go("/attempts/" + attempt(c, "hammer", false) + "/split")
 		c.See("pencilled in")
 		c.StepTo(60)
 	}},
 	{"wheel", func(c *drive.Coach) {
-		c.Go("/attempts/" + followed(c, true) + "/split")
+		c.Go("/attempts/" + attempt(c, "hammer", true) + "/split")
 		c.Press("wheel")
 		c.Press("catch 3")
 	}},
-	{"keys", stage("Measure", '?')},
 	{"film", func(c *drive.Coach) {
 		stage("Watch", 'd', 'd')(c)
 		c.Press("change or measure")
 		c.Page.MustEval(`() => { document.querySelector('aside').scrollTop = 340 }`)
 	}},
 	{"space", func(c *drive.Coach) {
-		c.Go("/")
-		c.Press("Maelle Ostrand")
-		c.Press("Measure")
+		c.Go("/attempts/" + attempt(c, "discus", true) + "/measure")
 		c.Press("power position")
 		c.See("two films joined")
 		c.Page.MustEval(`() => [...document.querySelectorAll('summary')].find((e) => /In space/.test(e.textContent)).scrollIntoView()`)
@@ -129,7 +137,6 @@ var views = []view{
 		c.See("What did you see?")
 		time.Sleep(4 * time.Second)
 	}},
-	{"settings", func(c *drive.Coach) { c.Go("/settings"); c.See("Room on the disk") }},
 }
 
 func main() {

@@ -80,7 +80,7 @@ export function AthletePage() {
                   </details>
                 )}
               </Section>
-              <Section title="A measure over time"><OverTime athlete={a.id} names={p.measures} events={event} aims={p.focuses.flatMap((f) => f.latest?.aim?.key ?? [])} /></Section>
+              <Section title="A measure over time"><OverTime athlete={a.id} names={p.measures} events={event} aims={p.focuses.flatMap((f) => f.key ?? [])} /></Section>
               <Section title="Marks">
                 {p.marks.length === 0 && <Hint>Note a mark, or how an attempt was lost, in the log or at the top of the Bench.</Hint>}
                 {[...new Set(p.marks.map((m) => `${m.discipline} ${m.grams ?? 0}`))].map((k) => {

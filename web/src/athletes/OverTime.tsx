@@ -13,7 +13,7 @@ type Name = Schemas['MeasureName']
 export function OverTime({ athlete, names, events, aims }: { athlete: string; names: Name[]; events: (id: string) => string; aims: string[] }) {
   const go = useNavigate()
   const several = names.filter((n) => n.n > 1)
-  const first = several.find((n) => aims.includes(n.key)) ?? [...several].sort((a, b) => b.n - a.n)[0]
+  const first = aims.map((key) => several.find((n) => n.key === key)).find((n) => n) ?? [...several].sort((a, b) => b.n - a.n)[0]
   const [picked, setPicked] = useState('')
   const at = several.find((n) => `${n.event} ${n.key}` === picked) ?? first
   const over = useQuery({ queryKey: ['over', athlete, at?.event, at?.key], queryFn: () => ask(client.GET('/api/athletes/{id}/measure', { params: { path: { id: athlete }, query: { event: at!.event, key: at!.key } } })), enabled: !!at, placeholderData: (d) => d })

@@ -2301,6 +2301,8 @@ export interface components {
             closed: boolean;
             /** @description the day on which the coach closed it */
             shut?: string;
+            /** @description of the measure that is to move */
+            key?: string;
             /** @description of its attempt */
             version: number;
             held: number;
@@ -2310,9 +2312,6 @@ export interface components {
                 outcome: "changed" | "no change" | "misread" | "worse";
                 says: string;
                 holds: boolean;
-                aim?: {
-                    key: string;
-                };
             };
         };
         MarkPoint: {

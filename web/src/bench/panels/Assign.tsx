@@ -94,7 +94,7 @@ function BeforeAfter({ before, after, place, day }: { before: string; after: str
       </Flex>
       {was.data && is.data && (
         <Box as="figure" mt="4px">
-          <svg viewBox="-0.6 -0.75 1.2 1.45" width="100%" height={230} role="img" aria-label="Both figures over one another, hip on hip">
+          <svg viewBox="-0.5 -0.58 1 1.16" width="100%" height={230} role="img" aria-label="Both figures over one another, hip on hip">
             <Bones of={was.data} faint />
             <Bones of={is.data} />
           </svg>
