@@ -380,9 +380,7 @@ func (t teller) measured(n int, name string, attempt uuid.UUID, truth sim.Truth,
 	if err != nil {
 		return err
 	}
-	if len(found.Praise) > 0 {
-		h.do(store.Command{Kind: "note", Note: "good", Words: &found.Praise[0]})
-	}
+	h.do(store.Command{Kind: "note", Note: "first", Words: new("A simulated attempt, stamped and placed from its truth with an error of the hand; nobody filmed it.")})
 	for _, f := range found.FollowUps {
 		if f.Outcome != coach.Unseen {
 			h.do(store.Command{Kind: "follow", Of: &f.Of, Fault: f.Fault, Outcome: new(string(f.Outcome))})

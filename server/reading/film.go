@@ -169,6 +169,9 @@ func Checks(e playbook.Event, b store.Bench) ([]film.Check, error) {
 	if c == nil || c.Status != "ready" {
 		return nil, store.Invalid("the clip is not ready yet")
 	}
+	if c.Filmless { // there is no film to check
+		return []film.Check{}, nil
+	}
 	bits := 8 * float64(c.Bytes) / (float64(c.Width) * float64(c.Height) * float64(max(1, c.Pictures)))
 	return film.Checks(film.Facts{
 		Width: c.Width, Height: c.Height, ShownWidth: c.ShownWidth(), Rate: c.CaptureRate, Wanted: e.Rate,

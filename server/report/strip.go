@@ -109,7 +109,7 @@ func Unfilmed(width, height int) ([]byte, error) {
 	c.Clear()
 	c.SetFontFace(face(false, float64(height)/32))
 	c.SetColor(chalk.colour())
-	c.DrawStringAnchored("simulated, no film", float64(width)/2, float64(height)/20, 0.5, 0.5)
+	c.DrawStringAnchored("simulated, no film", float64(width)/2, 0.93*float64(height), 0.5, 0.5)
 	var out bytes.Buffer
 	err := jpeg.Encode(&out, c.Image(), &jpeg.Options{Quality: 70})
 	return out.Bytes(), err

@@ -139,7 +139,8 @@ type Candidate struct {
 }
 
 // Beside are the attempts of the same athlete at the same event, of an attempt's
-// session or of all sessions, the latest session first.
+// session or of all sessions, the latest session first; those that were only
+// logged are left out.
 func (s *Store) Beside(ctx context.Context, viewer, id uuid.UUID, all bool) ([]Candidate, error) {
 	out := []Candidate{}
 	err := s.DB.SelectContext(ctx, &out, `select `+attemptColumns+`, t.name as athlete, c.id as clip, c.status, c.first, c.capture_rate, p.picked,
@@ -148,7 +149,7 @@ func (s *Store) Beside(ctx context.Context, viewer, id uuid.UUID, all bool) ([]C
 		from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
 		join attempt q on q.athlete_id = p.athlete_id and q.event = p.event and (q.session_id = p.session_id or $3)
 		left join clip c on c.attempt_id = p.id
-		where q.id = $2 and p.other_of is null and `+mine+` order by e.day desc, p.number limit 60`, viewer, id, all)
+		where q.id = $2 and p.other_of is null and (c.id is not null or p.mark is null and p.foul = '' and p.effort is null or p.id = q.id) and `+mine+` order by e.day desc, p.number limit 60`, viewer, id, all)
 	if err == nil && len(out) == 0 {
 		return nil, ErrNotFound
 	}

@@ -170,7 +170,8 @@ function Checks({ desk }: { desk: Desk }) {
   const bad = checks.data?.filter((c) => c.state !== 'good') ?? []
   const good = checks.data?.filter((c) => c.state === 'good') ?? []
   return (
-    <Section title="Film checks" aside={checks.data && `${good.length} of ${checks.data.length} good`}>
+    <Section title="Film checks" aside={checks.data && checks.data.length > 0 && `${good.length} of ${checks.data.length} good`}>
+      {checks.data?.length === 0 && <Hint>Simulated, no film: there is nothing to check.</Hint>}
       {bad.map((c) => (
         <Barred key={c.id} tone={tones[c.state]}>
           <Text fontSize="13px"><b>{c.name}: {c.state}.</b> {c.says[0].toUpperCase() + c.says.slice(1)}.</Text>
