@@ -49,11 +49,11 @@ func stories() []story {
 	return []story{
 		{"Ilse Marrowby", "sprint-start", "", "side-open", "early-upright", []visit{v("2025-04-12", 0.9, 3), v("2025-04-26", 0.9, 3), v("2025-05-10", 0.3, 3), v("2025-05-24", 0, 3), v("2025-06-07", 0, 2), v("2026-04-18", 0, 3)}},
 		{"Anselm Tarrant-Vey", "sprint-start", "", "side-open", "weak-exit", []visit{v("2026-04-11", 0.8, 3), v("2026-04-25", 0.8, 3), v("2026-05-09", 1, 3), v("2026-06-06", 0.2, 2)}},
-		{"Petra Lindoake", "running", "easy", "side-open", "over-stride", []visit{v("2025-05-03", 0.75, 0), misread("2025-05-31", "speed", 2.4, 1, 0), v("2025-06-28", 0.1, 0), v("2025-08-02", 0, 0), v("2026-05-02", 0, 0)}},
+		{"Petra Lindoake", "running", "easy", "side-open", "over-stride", []visit{v("2025-05-03", 0.75, 0), misread("2025-05-31", "speed", 2.4, 1, 0), v("2025-06-28", 0.1, 0), v("2025-08-02", 0, 0), v("2026-05-02", 0, 0), v("2026-06-06", 0, 0)}},
 		{"Corvin Hask", "hammer", "four-heel", "side-open", "hang-back", []visit{v("2025-05-04", 0.9, 3), v("2025-05-25", 0.9, 3), v("2025-06-22", 0.4, 3), v("2025-07-20", 0, 3), v("2026-05-03", 0, 3), v("2026-06-14", 0, 3)}},
 		{"Runa Selwick", "hammer", "three-heel", "back", "knee-collapse-entry", []visit{v("2026-04-19", 1, 3), v("2026-05-10", 1, 3), v("2026-06-07", 0.3, 3), v("2026-07-05", 1, 3)}},
 		{"Bastian Orlo", "weight", "", "back", "fall-off", []visit{v("2025-01-18", 0.9, 3), v("2025-02-15", 0.5, 3), v("2026-01-17", 0.9, 3), v("2026-02-14", 0.2, 3), v("2026-11-14", 0.9, 3)}},
-		{"Dagny Ferrowe", "weight", "", "side-open", "hang-back", []visit{v("2025-01-19", 0.9, 3), v("2025-02-16", 0.9, 3), v("2026-01-18", 0.2, 3), v("2026-02-15", 0, 3), v("2026-03-01", 0, 3), v("2026-10-24", 0.2, 3), v("2026-11-07", 0, 3), v("2026-11-21", 0, 16)}},
+		{"Dagny Ferrowe", "weight", "", "side-open", "hang-back", []visit{v("2025-01-19", 0.9, 3), v("2025-02-16", 0.9, 3), v("2026-01-18", 0.2, 3), v("2026-02-15", 0, 3), v("2026-03-01", 0, 3), v("2026-10-24", 0, 3), v("2026-11-07", 0, 3), v("2026-11-21", 0, 16)}},
 		{"Maelle Ostrand", "discus", "full", "back", "late-pivot-foot", []visit{v("2025-05-11", 0.8, 0), v("2025-06-08", 0.8, 0), v("2025-07-13", 0.2, 0), v("2026-05-10", 0, 0), v("2026-06-21", 0, 0)}},
 		{"Casimir Wrenn", "shot-glide", "reverse", "side-open", "slow-feet", []visit{v("2025-05-18", 0.9, 3), v("2025-06-15", 0.9, 3), v("2025-07-06", 0.4, 3), v("2025-08-10", 0.1, 3), v("2026-05-17", 0, 3), v("2026-11-18", 0.8, 3)}},
 		{"Casimir Wrenn", "shot-rotational", "", "back", "late-pivot-foot", []visit{v("2026-06-06", 0.9, 0), v("2026-06-27", 0.9, 0), v("2026-07-18", 0.4, 0)}},
@@ -115,7 +115,7 @@ func after(ctx context.Context, s *store.Store, account store.Account) error {
 		return err
 	}
 	for _, g := range []store.Goal{
-		{ID: id("goal 1"), AthleteID: id("Corvin Hask"), Event: "hammer", Target: 7300, By: date("2027-06-20")},
+		{ID: id("goal 1"), AthleteID: id("Corvin Hask"), Event: "hammer", Target: 7800, By: date("2027-06-20")},
 		{ID: id("goal 2"), AthleteID: id("Caspian Thornekel"), Event: "long-jump", Target: 750, By: date("2027-07-04")},
 		{ID: id("goal 3"), AthleteID: id("Ysolde Penhart"), Event: "high-jump", Target: 190, By: date("2027-06-12")},
 		{ID: id("goal 4"), AthleteID: id("Casimir Wrenn"), Event: "shot-glide", Target: 1700, By: date("2027-07-18")},

@@ -18,6 +18,7 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/judge"
+	"neokinema/core/mark"
 	"neokinema/server/reading"
 	"neokinema/server/report"
 	"neokinema/server/store"
@@ -58,11 +59,14 @@ func harmless(s string) string {
 
 // ExportAttempts sends all attempts as CSV.
 func (s *Server) ExportAttempts(c *echo.Context) error {
-	return table(c, "attempts", []string{"attempt", "day", "place", "athlete", "event", "school", "number", "clip", "capture rate, pictures/s", "stamps", "landmarks", "focus", "cue", "film again"},
+	return table(c, "attempts", []string{"attempt", "day", "place", "athlete", "event", "school", "number", "clip", "capture rate, pictures/s", "stamps", "landmarks", "focus", "cue", "film again", "mark", "lost"},
 		func(row func(...string)) error {
 			lines, err := s.Store.Attempts(c.Request().Context(), me(c).ID, time.Time{}, everything)
 			for _, l := range lines {
-				clip, rate, refilm := "", "", ""
+				clip, rate, refilm, worth := "", "", "", ""
+				if l.Mark != nil {
+					worth = mark.Mark(*l.Mark).Says(s.Playbooks[l.Event].Mark.Kind)
+				}
 				if l.Clip != nil {
 					clip = l.Clip.String()
 				}
@@ -73,7 +77,7 @@ func (s *Server) ExportAttempts(c *echo.Context) error {
 					refilm = l.Refilm.Format(time.DateOnly)
 				}
 				row(l.ID.String(), l.Day.Format(time.DateOnly), l.Place, l.Athlete, l.Event, l.School, strconv.Itoa(l.Number), clip, rate,
-					strconv.Itoa(l.Stamps), strconv.Itoa(l.Marks), word(l.Focus), word(l.CueWords), refilm)
+					strconv.Itoa(l.Stamps), strconv.Itoa(l.Marks), word(l.Focus), word(l.CueWords), refilm, worth, l.Foul)
 			}
 			return err
 		})

@@ -2,7 +2,11 @@ package api_test
 
 import (
 	"fmt"
+	"image"
+	_ "image/jpeg"
+	_ "image/png"
 	"io"
+	"math"
 	"net/http"
 	"os"
 	"os/exec"
@@ -11,7 +15,10 @@ import (
 	"sync"
 	"testing"
 
+	"github.com/google/uuid"
+
 	"neokinema/server/api"
+	"neokinema/server/reading"
 	"neokinema/server/store"
 )
 
@@ -360,5 +367,93 @@ func TestTwoCoachesChangeOneAthlete(t *testing.T) {
 	h.want(200, "GET", "/api/athletes/"+who, nil, &page)
 	if page.Athlete.Notes != "Has a car now." {
 		t.Errorf("%+v", page.Athlete)
+	}
+}
+
+// What nobody filmed is measured, shown and printed all the same; the figures of
+// two attempts stand on one another by their hips.
+func TestWithoutAFilm(t *testing.T) {
+	h := open(t, false)
+	tove := h.enter("tove", "coach", store.NewID())
+	attempt := h.log("sprint-start", "")
+	pts := make([]int64, 300)
+	for i := range pts {
+		pts[i] = int64(i)
+	}
+	clip := store.Clip{ID: store.NewID(), AttemptID: uuid.MustParse(attempt), Name: "simulated, no film", Width: 1280, Height: 720, BaseNum: 1, BaseDen: 240, CaptureRate: 240, View: "side-open", Rightward: true}
+	for range 2 { // twice is once
+		if err := h.store.AddFilmless(t.Context(), tove.ID, clip, pts); err != nil {
+			t.Fatal(err)
+		}
+	}
+	do := h.coach(attempt)
+	do(map[string]any{"kind": "scale", "scale": map[string]any{"a": map[string]any{"x": 100, "y": 600}, "b": map[string]any{"x": 900, "y": 600}, "metres": 4, "what": "cones"}})
+	do(map[string]any{"kind": "stamps", "stamps": map[string]int{"td1": 120, "to1": 160}})
+	points := []any{}
+	for name, at := range map[string][2]float64{"hip.L": {500, 400}, "hip.R": {500, 400}, "knee.L": {560, 480}, "ankle.L": {500, 570}, "shoulder.L": {540, 280}} {
+		points = append(points, map[string]any{"frame": 120, "name": name, "at": map[string]any{"x": at[0], "y": at[1]}})
+	}
+	b := do(map[string]any{"kind": "landmarks", "points": points})
+	if len(b.Landmarks) != 5 || !b.Clip.Filmless {
+		t.Fatalf("%d landmarks on %+v", len(b.Landmarks), b.Clip)
+	}
+	if got := h.command(attempt, b.Version, map[string]any{"kind": "landmarks", "points": []any{map[string]any{"frame": 120, "name": "tail", "at": map[string]any{"x": 1, "y": 1}}}}, nil); got != 422 {
+		t.Errorf("a point that no body has answers %d", got)
+	}
+	if b = do(map[string]any{"kind": "undo"}); len(b.Landmarks) != 0 {
+		t.Errorf("one undo leaves %d landmarks", len(b.Landmarks))
+	}
+	b = do(map[string]any{"kind": "redo"})
+	var f reading.Figure
+	h.want(200, "GET", "/api/attempts/"+attempt+"/figure?place=td1", nil, &f)
+	// 200 px are a metre: the knee lies 60 px right and 80 px below the hip.
+	for _, p := range f.Points {
+		if p.Name == "knee.L" && (math.Abs(p.X-0.3/b.Athlete.HeightM) > 1e-9 || math.Abs(p.Y+0.4/b.Athlete.HeightM) > 1e-9) {
+			t.Errorf("the knee stands at %+v", p)
+		}
+	}
+	if f.Film || len(f.Points) != 5 || len(f.Bones) < 3 {
+		t.Errorf("%+v", f)
+	}
+	h.refused(422, "not stamped", "GET", "/api/attempts/"+attempt+"/figure?place=td2", nil)
+	for path, size := range map[string]image.Point{"/api/attempts/" + attempt + "/pose.png?place=td1": {240, 300}, "/api/clips/" + clip.ID.String() + "/frames/120": {1280, 720}} {
+		img, _, err := image.DecodeConfig(strings.NewReader(h.text(path)))
+		if err != nil || img.Width != size.X || img.Height != size.Y {
+			t.Errorf("%s is %+v: %v", path, img, err)
+		}
+	}
+	h.refused(404, "", "GET", "/api/clips/"+clip.ID.String()+"/frames/300", nil)
+	words, _ := h.read("/api/attempts/" + attempt + "/report.pdf")
+	for _, want := range []string{"simulated, no film", "Key positions", "Footfall", "167 ± 5 ms", "Take care"} {
+		if !strings.Contains(words, want) {
+			t.Errorf("the report does not say %q:\n%s", want, words)
+		}
+	}
+}
+
+func TestAFocusIsClosedAndOpenedAgain(t *testing.T) {
+	h := open(t, false)
+	h.enter("tove", "coach", store.NewID())
+	attempt := h.log("long-jump", "hang")
+	if got := h.command(attempt, 0, map[string]any{"kind": "close", "fault": "lean-back", "closed": "2026-12-01"}, nil); got != 422 {
+		t.Errorf("closing what was not assigned answers %d", got)
+	}
+	do := h.coach(attempt)
+	do(map[string]any{"kind": "assign", "fault": "lean-back", "assignment": map[string]any{"cue": "lean-tall", "words": "Run tall.", "drill": "", "dose": "", "refilm": "2026-12-10"}})
+	b := do(map[string]any{"kind": "close", "fault": "lean-back", "closed": "2026-12-01"})
+	page := func() reading.OpenFocus {
+		var p api.AthletePage
+		h.want(200, "GET", "/api/athletes/"+b.Athlete.Id.String(), nil, &p)
+		return p.Focuses[0]
+	}
+	if f := page(); f.Shut != "2026-12-01" || f.Due || f.Version != b.Version {
+		t.Errorf("%+v", f)
+	}
+	if got := h.command(attempt, b.Version, map[string]any{"kind": "close", "fault": "lean-back", "closed": "2026-01-01"}, nil); got != 422 {
+		t.Errorf("closing it before it was assigned answers %d", got)
+	}
+	do(map[string]any{"kind": "undo"})
+	if f := page(); f.Shut != "" {
+		t.Errorf("after an undo %+v", f)
 	}
 }

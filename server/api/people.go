@@ -176,7 +176,7 @@ func (s *Server) ChangeAthlete(c *echo.Context, id uuid.UUID) error {
 
 const (
 	latest   = 100
-	bareDays = 7 // an attempt without a clip is listed for so long
+	bareDays = 2 // an attempt without a clip is listed for so long
 )
 
 func fouls(e playbook.Event) []string {

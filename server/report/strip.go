@@ -107,9 +107,9 @@ func Unfilmed(width, height int) ([]byte, error) {
 	c := gg.NewContext(width, height)
 	c.SetColor(stage.colour())
 	c.Clear()
-	c.SetFontFace(face(false, float64(height)/32))
+	c.SetFontFace(face(false, float64(height)/13))
 	c.SetColor(chalk.colour())
-	c.DrawStringAnchored("simulated, no film", float64(width)/2, 0.93*float64(height), 0.5, 0.5)
+	c.DrawStringAnchored("simulated, no film", float64(width)/2, 0.91*float64(height), 0.5, 0.5)
 	var out bytes.Buffer
 	err := jpeg.Encode(&out, c.Image(), &jpeg.Options{Quality: 70})
 	return out.Bytes(), err
@@ -135,6 +135,10 @@ func (cell Cell) draw() (image.Image, error) {
 	}
 	k := float64(cellHigh) / float64(2*max(1, cell.Half))
 	left, top := float64(cell.Middle.X)-cellWide/2/k, float64(cell.Middle.Y)-cellHigh/2/k
+	if whole != nil { // no more of the stage is shown than must be
+		left = inside(left, cellWide/k, float64(whole.Bounds().Dx()))
+		top = inside(top, cellHigh/k, float64(whole.Bounds().Dy()))
+	}
 	c := gg.NewContext(cellWide, cellHigh)
 	c.SetColor(stage.colour())
 	c.Clear()
@@ -177,6 +181,14 @@ func (cell Cell) draw() (image.Image, error) {
 		taken = append(taken, a.draw(c, at, taken))
 	}
 	return c.Image(), nil
+}
+
+// inside moves a part that is so wide into a whole, as far as it fits.
+func inside(from, wide, whole float64) float64 {
+	if wide > whole {
+		return (whole - wide) / 2
+	}
+	return math.Min(math.Max(from, 0), whole-wide)
 }
 
 // draw draws the angle and its number, clear of those that are there already,

@@ -117,8 +117,8 @@ type Line struct {
 	CueWords *string    `db:"words"`
 }
 
-// Attempts are the latest that an account may see; with a day, those without a
-// clip are left out when they are older or were only logged.
+// Attempts are the latest that an account may see; with a day, those before it that
+// have no clip are left out, but for those that were just added to get one.
 func (s *Store) Attempts(ctx context.Context, viewer uuid.UUID, bare time.Time, limit int) ([]Line, error) {
 	out := []Line{}
 	err := s.DB.SelectContext(ctx, &out, `select `+attemptColumns+`, t.name as athlete, c.id as clip, c.status, c.first, c.capture_rate,
@@ -128,7 +128,7 @@ func (s *Store) Attempts(ctx context.Context, viewer uuid.UUID, bare time.Time, 
 		from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
 		left join clip c on c.attempt_id = p.id
 		left join lateral (select fault, refilm, words from assignment where attempt_id = p.id order by refilm, fault limit 1) g on true
-		where p.other_of is null and (c.id is not null or e.day >= $2 and p.mark is null and p.foul = '' and p.effort is null) and `+mine+` order by e.day desc, p.made desc limit $3`, viewer, bare, limit)
+		where p.other_of is null and (c.id is not null or e.day >= $2 or p.made >= $2 and p.mark is null and p.foul = '' and p.effort is null) and `+mine+` order by e.day desc, p.made desc limit $3`, viewer, bare, limit)
 	return out, err
 }
 

@@ -47,8 +47,9 @@ func (s *Store) KeepPain(ctx context.Context, viewer uuid.UUID, n PainNote) erro
 		return err
 	}
 	done, err := s.DB.ExecContext(ctx, `insert into pain_note as o (id, athlete_id, region, side, words, noted, cleared, cleared_by) values ($1, $2, $3, $4, $5, $6, $7, $8)
-		on conflict (id) do update set region = excluded.region, side = excluded.side, words = excluded.words, noted = excluded.noted, cleared = excluded.cleared, cleared_by = excluded.cleared_by, version = o.version + 1
-		where o.athlete_id = excluded.athlete_id and o.version = $9`, n.ID, n.AthleteID, n.Region, n.Side, n.Words, n.Noted, n.Cleared, n.ClearedBy, n.Version)
+		on conflict (id) do update set region = excluded.region, side = excluded.side, words = excluded.words, noted = excluded.noted, cleared = excluded.cleared, cleared_by = excluded.cleared_by,
+			version = o.version + ((o.region, o.side, o.words, o.noted, o.cleared, o.cleared_by) is distinct from (excluded.region, excluded.side, excluded.words, excluded.noted, excluded.cleared, excluded.cleared_by))::int
+		where o.athlete_id = excluded.athlete_id and (o.version = $9 or (o.region, o.side, o.words, o.noted, o.cleared, o.cleared_by) is not distinct from (excluded.region, excluded.side, excluded.words, excluded.noted, excluded.cleared, excluded.cleared_by))`, n.ID, n.AthleteID, n.Region, n.Side, n.Words, n.Noted, n.Cleared, n.ClearedBy, n.Version)
 	return changed(done, err, "this pain note was changed elsewhere in the meantime: look at the newer state, then make your change again")
 }
 

@@ -78,13 +78,13 @@ func TestAPlanInTheCalendar(t *testing.T) {
 	c.Press("the calendar")
 	c.Find("h2, h1", "Calendar")
 	c.See("Film it again")
-	lines := func() int { return len(c.Page.MustElements("[role=gridcell] button[draggable]")) }
+	lines := func() int { return len(c.Page.MustElements("[data-day] button[draggable]")) }
 	before := lines()
 	drag := func(copied bool) {
 		c.Page.MustEval(`(copied) => {
-			const line = document.querySelector('[role=gridcell] button[draggable]')
-			const cells = [...document.querySelectorAll('[role=gridcell]')]
-			const to = cells[cells.indexOf(line.closest('[role=gridcell]')) + 1]
+			const line = document.querySelector('[data-day] button[draggable]')
+			const cells = [...document.querySelectorAll('[data-day]')]
+			const to = cells[cells.indexOf(line.closest('[data-day]')) + 1]
 			const data = new DataTransfer()
 			line.dispatchEvent(new DragEvent('dragstart', { bubbles: true, dataTransfer: data }))
 			to.dispatchEvent(new DragEvent('dragover', { bubbles: true, cancelable: true, dataTransfer: data }))
@@ -98,11 +98,11 @@ func TestAPlanInTheCalendar(t *testing.T) {
 	}
 	drag(true)
 	c.See("Copied to")
-	c.Wait(`(n) => document.querySelectorAll('[role=gridcell] button[draggable]').length === n`, before+1)
+	c.Wait(`(n) => document.querySelectorAll('[data-day] button[draggable]').length === n`, before+1)
 	c.Press("Undo")
 	c.See("Taken back")
-	c.Wait(`(n) => document.querySelectorAll('[role=gridcell] button[draggable]').length === n`, before)
-	c.Find("[role=gridcell] button", "○ Wall").MustClick()
+	c.Wait(`(n) => document.querySelectorAll('[data-day] button[draggable]').length === n`, before)
+	c.Find("[data-day] button", "○ Wall").MustClick()
 	c.Press("Done")
 	c.See("✓")
 

@@ -2,6 +2,7 @@ import { Box, Flex, Input, NativeSelect, Text, chakra } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
 import { useState, type FormEvent, type ReactNode } from 'react'
 import { v7 as newId } from 'uuid'
+import { Sure } from '../bench/panels/Film'
 import { Barred, Hint } from '../bench/panels/Panel'
 import { Act } from '../shared/Act'
 import { ask, client, type Schemas } from '../shared/client'
@@ -39,6 +40,7 @@ export function Pains({ page, today }: { page: Page; today: string }) {
   const { act, error } = useChange()
   const [adding, setAdding] = useState(false)
   const [clearing, setClearing] = useState('')
+  const [erasing, setErasing] = useState('')
   const put = (body: Schemas['PainNote']) => act(() => ask(client.PUT('/api/pain-notes', { body })))
   const add = async (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault()
@@ -66,7 +68,8 @@ export function Pains({ page, today }: { page: Page; today: string }) {
               <Said label="On"><Input name="day" aria-label="Cleared on" type="date" required defaultValue={today} {...field} /></Said>
               <Act h="38px" main type="submit">Clear it</Act>
             </chakra.form>
-          ) : <Flex gap="6px" mt="2px"><Act h="32px" onClick={() => setClearing(n.id)}>It is cleared…</Act><Act h="32px" onClick={() => void act(() => ask(client.DELETE('/api/pain-notes/{id}', { params: { path: { id: n.id } } })))}>A mistake: erase it</Act></Flex>)}
+          ) : <Flex gap="6px" mt="2px"><Act h="32px" onClick={() => setClearing(n.id)}>It is cleared…</Act><Act h="32px" onClick={() => setErasing(n.id)}>A mistake: erase it…</Act></Flex>)}
+          {erasing === n.id && <Sure says="The note is erased for good; what hurt and was cleared is better kept." yes="Erase it" onNo={() => setErasing('')} onYes={() => void act(() => ask(client.DELETE('/api/pain-notes/{id}', { params: { path: { id: n.id } } })))} />}
           {n.cleared && <Act h="28px" fontSize="12.5px" onClick={() => void put({ ...n, cleared: undefined, clearedBy: '' })}>Open it again</Act>}
         </Box>
       ))}
@@ -89,6 +92,7 @@ export function Pains({ page, today }: { page: Page; today: string }) {
 export function Goals({ page, events, today }: { page: Page; events: Schemas['EventName'][]; today: string }) {
   const { act, error } = useChange()
   const [adding, setAdding] = useState(false)
+  const [erasing, setErasing] = useState('')
   const [event, setEvent] = useState(page.athlete.events?.[0] ?? events[0]?.id ?? '')
   const kind = events.find((e) => e.id === event)?.kind
   const add = async (e: FormEvent<HTMLFormElement>) => {
@@ -101,12 +105,13 @@ export function Goals({ page, events, today }: { page: Page; events: Schemas['Ev
     <>
       {page.goals.length === 0 && !adding && <Hint>A mark or a measure to reach by a day; the trend toward it is worked out from what was logged.</Hint>}
       {page.goals.map((g) => (
-        <Flex key={g.id} gap="8px" mb="6px" align="flex-start">
+        <Flex key={g.id} gap="8px" mb="6px" align="flex-start" wrap="wrap">
           <Box flex="1"><Barred tone={g.trend.reached || g.trend.says.startsWith('On course') ? 'grass' : g.trend.says.startsWith('Not') ? 'plum' : 'ochre'}>
             <Text fontWeight="600">{g.target} <Text as="span" fontWeight="400" color="soft">{events.find((e) => e.id === g.event)?.name}{g.measure && `, ${g.name.toLowerCase()}`}, by {longDay(g.by)}</Text></Text>
             <Text fontSize="13px">{g.trend.says}.</Text>
           </Barred></Box>
-          <Act h="28px" aria-label={`Take off the goal ${g.target}`} onClick={() => void act(() => ask(client.DELETE('/api/goals/{id}', { params: { path: { id: g.id } } })))}>✕</Act>
+          <Act h="28px" aria-label={`Take off the goal ${g.target}`} onClick={() => setErasing(g.id)}>✕</Act>
+          {erasing === g.id && <Sure says={`The goal of ${g.target} is taken off.`} yes="Take it off" onNo={() => setErasing('')} onYes={() => void act(() => ask(client.DELETE('/api/goals/{id}', { params: { path: { id: g.id } } })))} />}
         </Flex>
       ))}
       {adding ? (

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { v7 as newId } from 'uuid'
+import { Sure } from '../bench/panels/Film'
 import { Hint } from '../bench/panels/Panel'
 import { Act } from '../shared/Act'
 import { ask, client, Refused, type Schemas } from '../shared/client'
@@ -91,13 +92,13 @@ export function CalendarPage() {
           {says ? <><Text color={says.bad ? 'plum' : 'ink'} fontWeight={says.bad ? '600' : '400'}>{says.text}.</Text>{says.undo && <Act h="28px" onClick={says.undo}>Undo</Act>}</> : <Hint>Drag a line to another day; with Ctrl it is copied. Press a line to change, skip or finish it, a day’s number to add one.</Hint>}
         </Flex>
         {plan.error && <Text role="alert" color="plum">{plan.error.message}</Text>}
-        <Box display="grid" gridTemplateColumns="repeat(7, minmax(0, 1fr))" gap="1px" bg="hair" borderWidth="1px" borderColor="hair" borderRadius="8px" overflow="hidden" role="grid" aria-label={`Plan from ${longDay(from)} to ${longDay(to)}`}>
-          {names.map((n) => <Text key={n} role="columnheader" bg="paper" px="8px" py="3px" color="soft" fontSize="12.5px">{n}</Text>)}
+        <Box display="grid" gridTemplateColumns="repeat(7, minmax(0, 1fr))" gap="1px" bg="hair" borderWidth="1px" borderColor="hair" borderRadius="8px" overflow="hidden" role="group" aria-label={`Plan from ${longDay(from)} to ${longDay(to)}`}>
+          {names.map((n) => <Text key={n} bg="paper" px="8px" py="3px" color="soft" fontSize="12.5px">{n}</Text>)}
           {Array.from({ length: 7 * weeks }, (_, i) => plus(from, i)).map((day) => {
             const phase = phaseOn(day)
             const first = phase && (phase.from === day || day === from || of(day).getDay() === 1)
             return (
-              <Box key={day} role="gridcell" aria-label={longDay(day)} bg={over === day ? 'band' : day === now ? 'paper' : 'raised'} minH="108px" p="4px" minW="0" opacity={day < now ? 0.85 : 1}
+              <Box key={day} role="group" data-day={day} aria-label={longDay(day)} bg={over === day ? 'band' : day === now ? 'paper' : 'raised'} minH="108px" p="4px" minW="0" opacity={day < now ? 0.85 : 1}
                 onDragOver={(e) => { e.preventDefault(); if (over !== day) setOver(day) }} onDrop={(e) => drop(e, day)}>
                 <Flex gap="6px" align="baseline" minH="22px">
                   <chakra.button aria-label={`Add a line on ${longDay(day)}`} fontWeight={day === now ? 700 : 600} minW="26px" textAlign="left" cursor="pointer" textDecoration={day === now ? 'underline' : 'none'} onClick={() => setOpen({ day })}>{of(day).getDate() === 1 || day === from ? `${of(day).getDate()} ${longDay(day).split(' ')[1].slice(0, 3)}` : of(day).getDate()}</chakra.button>
@@ -213,6 +214,7 @@ const phaseKinds: [Phase['kind'], string][] = [['preparation', 'preparation'], [
 
 function PhasesDialog({ phases, onClose, onChanged }: { phases: Phase[]; onClose: () => void; onChanged: () => Promise<unknown> }) {
   const [error, setError] = useState('')
+  const [erasing, setErasing] = useState('')
   const act = async (what: () => Promise<unknown>) => {
     setError('')
     try {
@@ -236,9 +238,10 @@ function PhasesDialog({ phases, onClose, onChanged }: { phases: Phase[]; onClose
       <Box maxH="260px" overflowY="auto">
         {phases.length === 0 && <Hint>None yet. With phases the calendar says what lies out of season, and what is for rest.</Hint>}
         {phases.map((p) => (
-          <Flex key={p.id} gap="10px" py="6px" borderTopWidth="1px" borderColor="hair" align="center">
+          <Flex key={p.id} gap="10px" py="6px" borderTopWidth="1px" borderColor="hair" align="center" wrap="wrap">
             <Text fontWeight="600" flex="1">{p.name}</Text><Text color="soft">{p.kind} · {longDay(p.from)} to {longDay(p.to)}</Text>
-            <Act h="32px" aria-label={`Take off ${p.name}`} onClick={() => void act(() => ask(client.DELETE('/api/phases/{id}', { params: { path: { id: p.id } } })))}>Take off</Act>
+            <Act h="32px" aria-label={`Take off ${p.name}`} onClick={() => setErasing(p.id)}>Take off</Act>
+            {erasing === p.id && <Sure says={`${p.name} is taken out of the season.`} yes="Take it off" onNo={() => setErasing('')} onYes={() => void act(() => ask(client.DELETE('/api/phases/{id}', { params: { path: { id: p.id } } })))} />}
           </Flex>
         ))}
       </Box>

@@ -206,7 +206,7 @@ function Series({ today, day, place, page, waiting }: { today: Today; day: strin
           </NativeSelect.Field>
           <NativeSelect.Indicator />
         </NativeSelect.Root>
-        <Hint>Type a mark and press Enter: 61.25 or 200-11. A lost one: x, or x with a word of how.</Hint>
+        <Hint>Type a mark and press Enter: 61.25 or 200-11. A lost one: x, or x with a word of how. Press an entry to correct it.</Hint>
       </Flex>
       {rows.length === 0 && <Hint>Choose the event, then add the athletes in their order.</Hint>}
       <div ref={table}>
@@ -272,7 +272,7 @@ function SeriesRow({ row, today, day, place, series, waiting, onDone }: { row: R
         {waiting.map((n) => (
           <Box as="li" key={n.id} minW="84px" px="8px" py="4px" borderWidth="1px" borderStyle="dashed" borderColor={n.refused ? 'plum' : 'ochre'} borderRadius="8px">
             <Text fontSize="12.5px" color="soft">{n.refused ? 'not taken' : 'kept here'}</Text>
-            <Text fontWeight="600">{n.body.foul ? `✕ ${n.body.foul}` : n.body.mark || '–'}</Text>
+            <Text fontWeight="600">{n.body.foul ? `✕ ${n.body.foul}` : n.body.mark || '–'} {!n.refused && <chakra.button aria-label={`Drop ${n.body.mark || n.body.foul || 'it'}, which is not sent yet`} color="soft" cursor="pointer" px="4px" onClick={() => forget(n.id)}>✕</chakra.button>}</Text>
           </Box>
         ))}
       </Flex>
