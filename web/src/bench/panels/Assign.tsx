@@ -35,7 +35,7 @@ export function Assign({ desk, onJudge }: { desk: Desk; onJudge: () => void }) {
         <Flex key={a.fault} align="center" gap="8px" mb="10px"><Hint>“{a.words}” is assigned for {name(a.fault).toLowerCase()}, which is no longer a focus.</Hint><Act h="36px" onClick={() => desk.send({ kind: 'assign', fault: a.fault })}>Take it off</Act></Flex>
       ))}
       {(bench.assignments.length > 0 || Object.keys(bench.stamps).length > 0) && (
-        <Flex gap="8px" mb="14px" align="center">
+        <Flex gap="8px" mb="14px" align="center" wrap="wrap" whiteSpace="nowrap">
           {bench.assignments.length > 0 && <chakra.a href={`/api/attempts/${bench.id}/card.pdf`} target="_blank" rel="noopener" bg="ink" color="paper" borderRadius="9px" h="40px" px="14px" fontWeight="600" display="inline-flex" alignItems="center">Athlete's card, PDF</chakra.a>}
           <Link to={`/report/attempt/${bench.id}`} style={{ textDecoration: 'underline' }}>Report</Link>
           <chakra.a href={`/api/attempts/${bench.id}/strip.png`} target="_blank" rel="noopener" borderWidth="1px" borderColor="hair" borderRadius="9px" h="40px" px="14px" fontWeight="600" display="inline-flex" alignItems="center">Key strip, PNG</chakra.a>
@@ -141,7 +141,7 @@ function Spread({ attempt, athlete }: { attempt: string; athlete: string }) {
   return (
     <Section title="Into the calendar">
       <Flex gap="4px" wrap="wrap" role="group" aria-label="Days of training">
-        {weekdays.map(([n, name]) => <Act key={n} h="34px" px="10px" aria-pressed={days.includes(n)} bg={days.includes(n) ? 'ink' : 'raised'} color={days.includes(n) ? 'paper' : 'ink'} onClick={() => setDays(days.includes(n) ? days.filter((d) => d !== n) : [...days, n])}>{name}</Act>)}
+        {weekdays.map(([n, name]) => <Act key={n} h="34px" px="6px" minW="38px" aria-pressed={days.includes(n)} bg={days.includes(n) ? 'ink' : 'raised'} color={days.includes(n) ? 'paper' : 'ink'} onClick={() => setDays(days.includes(n) ? days.filter((d) => d !== n) : [...days, n])}>{name}</Act>)}
       </Flex>
       <Hint>A change of technique begins at low intensity: four days low, then medium, whole attempts after ten days.</Hint>
       <Flex gap="8px" mt="6px" align="center" wrap="wrap">
