@@ -761,8 +761,11 @@ type Athlete struct {
 	Notes   string         `json:"notes,omitempty"`
 
 	// Para class, as in F46
-	Para string     `json:"para,omitempty"`
-	Sex  AthleteSex `json:"sex"`
+	Para string `json:"para,omitempty"`
+
+	// Schools the usual school, by event: what an attempt is logged with when it says none
+	Schools map[string]string `json:"schools,omitempty"`
+	Sex     AthleteSex        `json:"sex"`
 
 	// Version that a change is made on
 	Version int `json:"version,omitempty"`

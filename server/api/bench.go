@@ -41,7 +41,15 @@ func (s *Server) LogAttempt(c *echo.Context) error {
 	if len(e.Schools) > 0 {
 		a.School = e.Schools[0].ID
 	}
-	if in.School != nil {
+	if in.School == nil {
+		who, err := s.Store.AthleteOf(c.Request().Context(), me(c).ID, in.AthleteId)
+		if err != nil {
+			return err
+		}
+		if usual := who.School(in.Event); usual != "" {
+			a.School = usual
+		}
+	} else {
 		if a.School = *in.School; !slices.ContainsFunc(e.Schools, func(s playbook.School) bool { return s.ID == a.School }) {
 			return store.Invalid(fmt.Sprintf("%s has no school %q", e.Name, a.School))
 		}

@@ -354,6 +354,7 @@ func TestTwoCoachesChangeOneAthlete(t *testing.T) {
 	var page api.AthletePage
 	h.want(200, "GET", "/api/athletes/"+who, nil, &page)
 	a := page.Athlete
+	a.Schools = map[string]string{"hammer": "wide"}
 	if a.Group != "senior" || *a.MassKg != 104.5 || a.Para != "F46" || len(a.Events) != 1 {
 		t.Errorf("%+v", a)
 	}
@@ -364,6 +365,13 @@ func TestTwoCoachesChangeOneAthlete(t *testing.T) {
 	a.Version++
 	*a.MassKg = 1045
 	h.refused(422, "a mass of 1045.0 kg is not believable", "PUT", "/api/athletes/"+who, a)
+	a.Schools["hammer"] = "none such"
+	h.refused(422, "has no school", "PUT", "/api/athletes/"+who, a)
+	var b api.Bench
+	h.want(200, "GET", "/api/attempts/"+h.throws(who, "2026-06-14", "61.25")[0], nil, &b)
+	if b.School != "wide" {
+		t.Errorf("an attempt that says no school is logged as %q", b.School)
+	}
 	h.want(200, "GET", "/api/athletes/"+who, nil, &page)
 	if page.Athlete.Notes != "Has a car now." {
 		t.Errorf("%+v", page.Athlete)

@@ -3,8 +3,10 @@ package api
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"net"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -106,6 +108,17 @@ func address(r *http.Request) string {
 	return host
 }
 
+// bySchool are an athlete's usual schools, by event.
+func bySchool(a store.Athlete) map[string]string {
+	out := map[string]string{}
+	for _, s := range a.Schools {
+		if event, school, ok := strings.Cut(s, "/"); ok {
+			out[event] = school
+		}
+	}
+	return out
+}
+
 func (s *Server) athlete(a store.Athlete) Athlete {
 	out := athlete(a)
 	out.Group = playbook.AgeGroup(a.BirthYear, s.Now().Year())
@@ -114,7 +127,7 @@ func (s *Server) athlete(a store.Athlete) Athlete {
 
 func athlete(a store.Athlete) Athlete {
 	return Athlete{Id: a.ID, Name: a.Name, Sex: AthleteSex(a.Sex), BirthYear: a.BirthYear, HeightM: a.HeightM, FrontLeg: AthleteFrontLeg(a.FrontLeg), Hand: AthleteHand(a.Hand), JumpLeg: AthleteJumpLeg(a.JumpLeg), Level: AthleteLevel(a.Level),
-		MassKg: a.MassKg, Para: a.Para, Aids: a.Aids, Events: a.Events, Notes: a.Notes, Version: a.Version}
+		MassKg: a.MassKg, Para: a.Para, Aids: a.Aids, Events: a.Events, Schools: bySchool(a), Notes: a.Notes, Version: a.Version}
 }
 
 // wished reads an athlete from a request.
@@ -140,11 +153,22 @@ func (s *Server) wished(c *echo.Context) (Athlete, store.Athlete, error) {
 			return in, store.Athlete{}, store.Invalid(fmt.Sprintf("there is no playbook for %q", event))
 		}
 	}
+	var usual store.Words
+	for _, event := range slices.Sorted(maps.Keys(in.Schools)) {
+		school := in.Schools[event]
+		e, ok := s.Playbooks[event]
+		if !ok || school != "" && !slices.ContainsFunc(e.Schools, func(s playbook.School) bool { return s.ID == school }) {
+			return in, store.Athlete{}, store.Invalid(fmt.Sprintf("%s has no school %q", event, school))
+		}
+		if school != "" {
+			usual = append(usual, event+"/"+school)
+		}
+	}
 	who := me(c)
 	return in, store.Athlete{
 		ID: in.Id, ClubID: who.ClubID, CoachID: who.ID, Name: strings.TrimSpace(in.Name), Sex: string(in.Sex), BirthYear: in.BirthYear,
 		HeightM: in.HeightM, FrontLeg: string(in.FrontLeg), Hand: string(in.Hand), JumpLeg: string(in.JumpLeg), Level: string(in.Level),
-		MassKg: in.MassKg, Para: strings.TrimSpace(in.Para), Aids: strings.TrimSpace(in.Aids), Events: in.Events, Notes: in.Notes, Version: in.Version,
+		MassKg: in.MassKg, Para: strings.TrimSpace(in.Para), Aids: strings.TrimSpace(in.Aids), Events: in.Events, Schools: usual, Notes: in.Notes, Version: in.Version,
 	}, nil
 }
 

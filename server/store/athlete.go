@@ -28,6 +28,7 @@ type Athlete struct {
 	Para      string    `db:"para"` // class; empty: none
 	Aids      string    `db:"aids"`
 	Events    Words     `db:"events"`
+	Schools   Words     `db:"schools"` // the usual one of an event, as in hammer/wide
 	Version   int       `db:"version"`
 }
 
@@ -51,7 +52,7 @@ func (w Words) Value() (driver.Value, error) { return strings.Join(w, " "), nil 
 // whole club's for an owner.
 const mine = `exists (select from account v where v.id = $1 and v.club_id = t.club_id and (v.role = 'owner' or t.coach_id = v.id))`
 
-const athleteColumns = `t.id, t.club_id, t.coach_id, t.name, t.sex, t.birth_year, t.height_m, t.front_leg, t.hand, t.takeoff_leg, t.level, t.notes, t.mass_kg, t.para, t.aids, t.events, t.version`
+const athleteColumns = `t.id, t.club_id, t.coach_id, t.name, t.sex, t.birth_year, t.height_m, t.front_leg, t.hand, t.takeoff_leg, t.level, t.notes, t.mass_kg, t.para, t.aids, t.events, t.schools, t.version`
 
 // Athletes are those an account may see, by name.
 func (s *Store) Athletes(ctx context.Context, viewer uuid.UUID) ([]Athlete, error) {
@@ -66,9 +67,19 @@ func (s *Store) AddAthlete(ctx context.Context, a Athlete) error {
 		return err
 	}
 	a = a.sided()
-	_, err := s.DB.NamedExecContext(ctx, `insert into athlete (id, club_id, coach_id, name, sex, birth_year, height_m, front_leg, hand, takeoff_leg, level, notes, mass_kg, para, aids, events)
-		values (:id, :club_id, :coach_id, :name, :sex, :birth_year, :height_m, :front_leg, :hand, :takeoff_leg, :level, :notes, :mass_kg, :para, :aids, :events) on conflict (id) do nothing`, a)
+	_, err := s.DB.NamedExecContext(ctx, `insert into athlete (id, club_id, coach_id, name, sex, birth_year, height_m, front_leg, hand, takeoff_leg, level, notes, mass_kg, para, aids, events, schools)
+		values (:id, :club_id, :coach_id, :name, :sex, :birth_year, :height_m, :front_leg, :hand, :takeoff_leg, :level, :notes, :mass_kg, :para, :aids, :events, :schools) on conflict (id) do nothing`, a)
 	return err
+}
+
+// School is the athlete's usual school at an event; empty: none is said.
+func (a Athlete) School(event string) string {
+	for _, s := range a.Schools {
+		if of, school, ok := strings.Cut(s, "/"); ok && of == event {
+			return school
+		}
+	}
+	return ""
 }
 
 // sided fills in the usual sides.
@@ -117,7 +128,7 @@ func (s *Store) ChangeAthlete(ctx context.Context, viewer uuid.UUID, a Athlete) 
 			return invalid("%s was changed elsewhere in the meantime: look at the newer state, then make your change again", a.Name)
 		}
 		_, err := tx.NamedExecContext(ctx, `update athlete set name = :name, sex = :sex, birth_year = :birth_year, height_m = :height_m, front_leg = :front_leg, level = :level, hand = :hand, takeoff_leg = :takeoff_leg,
-			notes = :notes, mass_kg = :mass_kg, para = :para, aids = :aids, events = :events, version = version + 1 where id = :id`, a)
+			notes = :notes, mass_kg = :mass_kg, para = :para, aids = :aids, events = :events, schools = :schools, version = version + 1 where id = :id`, a)
 		if err != nil {
 			return err
 		}

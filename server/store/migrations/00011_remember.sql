@@ -4,6 +4,7 @@ alter table athlete
   add column para text not null default '',           -- class, as in F46
   add column aids text not null default '',           -- prosthesis, frame, strap
   add column events text not null default '',         -- ids, a space between them
+  add column schools text not null default '',        -- the usual one of an event, as in hammer/wide, a space between them
   add column version int not null default 0;
 
 create table goal (
@@ -94,4 +95,4 @@ alter table assignment drop column closed;
 drop table season_phase, plan_item, value, pain_note, goal;
 alter table attempt drop column implement_g, drop column wind, drop column effort, drop column rpe, drop column landed_deg, drop column board_cm;
 alter table session drop column kind, drop column surface, drop column weather, drop column wind, drop column version;
-alter table athlete drop column mass_kg, drop column para, drop column aids, drop column events, drop column version;
+alter table athlete drop column mass_kg, drop column para, drop column aids, drop column events, drop column schools, drop column version;

@@ -37,6 +37,13 @@ export function AthleteFields({ of, events }: { of?: Athlete; events?: Schemas['
           <Flex gap="4px 14px" wrap="wrap">{events.map((e) => <label key={e.id} style={{ minHeight: 28, display: 'inline-flex', gap: 6, alignItems: 'center' }}><input type="checkbox" name="events" value={e.id} defaultChecked={of?.events?.includes(e.id)} />{e.name}</label>)}</Flex>
         </Box>
       )}
+      {events?.some((e) => e.schools.length > 1 && of?.events?.includes(e.id)) && (
+        <Flex gap="12px" mt="12px" wrap="wrap">
+          {events.filter((e) => e.schools.length > 1 && of?.events?.includes(e.id)).map((e) => (
+            <Box key={e.id} w="200px"><Choice label={e.id === 'sprint-start' ? 'Usual block spacing' : `Usual school, ${e.name.toLowerCase()}`} name={`school ${e.id}`} defaultValue={of?.schools?.[e.id] ?? ''}><option value="">the first</option>{e.schools.map((s) => <option key={s.id} value={s.id} title={s.says}>{s.name}</option>)}</Choice></Box>
+          ))}
+        </Flex>
+      )}
       <Text fontSize="12.5px" color="soft" mt="12px">Notes</Text>
       <Textarea name="notes" aria-label="Notes" rows={2} bg="paper" borderColor="hair" p="8px" defaultValue={of?.notes} />
     </>
@@ -50,7 +57,7 @@ export function athleteOf(id: string, f: FormData): Athlete {
   return {
     id, name: get('name'), sex: get('sex') as Athlete['sex'], birthYear: Number(get('year')),
     heightM: Number(get('height').replace(',', '.')), frontLeg: get('leg') as Athlete['frontLeg'], hand: get('hand') as Athlete['hand'], jumpLeg: get('jump') as Athlete['jumpLeg'], level: get('level') as Athlete['level'],
-    massKg: mass ? Number(mass.replace(',', '.')) : undefined, para: get('para'), aids: get('aids'), events: f.getAll('events').map(String), notes: get('notes'),
+    massKg: mass ? Number(mass.replace(',', '.')) : undefined, para: get('para'), aids: get('aids'), events: f.getAll('events').map(String), schools: Object.fromEntries([...f.entries()].flatMap(([k, v]) => (k.startsWith('school ') && v ? [[k.slice(7), String(v)]] : []))), notes: get('notes'),
   }
 }
 

@@ -1887,6 +1887,10 @@ export interface components {
             aids?: string;
             /** @description event ids */
             events?: string[];
+            /** @description the usual school, by event: what an attempt is logged with when it says none */
+            schools?: {
+                [key: string]: string;
+            };
             notes?: string;
             /** @description that a change is made on */
             version?: number;

@@ -74,7 +74,7 @@ export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClos
             <option value="new">someone new…</option>
           </Choice>
           <Choice label="Event" name="event" value={event} onChange={(e) => setEvent(e.currentTarget.value)}>{today.events.map((e) => <option key={e.id} value={e.id}>{e.name}</option>)}</Choice>
-          {schools.length > 1 && <Choice key={event} label={event === 'sprint-start' ? 'Block spacing' : 'School'} name="school">{schools.map((s) => <option key={s.id} value={s.id} title={s.says}>{s.name}</option>)}</Choice>}
+          {schools.length > 1 && <Choice key={`${event} ${who}`} label={event === 'sprint-start' ? 'Block spacing' : 'School'} name="school" defaultValue={today.athletes.find((a) => a.id === who)?.schools?.[event ?? '']}>{schools.map((s) => <option key={s.id} value={s.id} title={s.says}>{s.name}</option>)}</Choice>}
           {variants.length > 1 && <Choice label="How" name="variant">{variants.map((v) => <option key={v.id} value={v.id}>{v.name}</option>)}</Choice>}
         </Flex>
         {who === 'new' && <AthleteFields />}
