@@ -20,7 +20,7 @@ type Trend struct {
 	PerWeek float64 `json:"perWeek"`
 	At      float64 `json:"at"`     // on the goal's day
 	Within  float64 `json:"within"` // ± of a single value then, 95 %
-	Reached bool    `json:"reached"`
+	State   string  `json:"state"`  // reached, on course, within reach, not on course, can't tell
 	Says    string  `json:"says"`
 }
 
@@ -49,14 +49,14 @@ func Toward(list []Point, target float64, lower bool, by time.Time, say func(flo
 		t = -t
 	}
 	if best >= t {
-		return Trend{Reached: true, Says: "Reached"}
+		return Trend{State: "reached", Says: "Reached"}
 	}
 	days := 0.0
 	if len(x) > 0 {
 		days = x[len(x)-1]
 	}
 	if len(x) < trendFrom || days < trendDays {
-		return Trend{Says: fmt.Sprintf("Can't tell yet: a trend needs %d values over %d days, there are %d over %.0f", trendFrom, trendDays, len(x), days)}
+		return Trend{State: "can't tell", Says: fmt.Sprintf("Can't tell yet: a trend needs %d values over %d days, there are %d over %.0f", trendFrom, trendDays, len(x), days)}
 	}
 	a, b := stat.LinearRegression(x, y, nil, false)
 	n, mx := float64(len(x)), stat.Mean(x, nil)
@@ -76,11 +76,11 @@ func Toward(list []Point, target float64, lower bool, by time.Time, say func(flo
 	line := fmt.Sprintf("the line stands at %s on %s, a single value within ± %s", say(out.At), by.Format("2 January 2006"), say(within))
 	switch {
 	case there-width >= t:
-		out.Says = "On course: " + line
+		out.State, out.Says = "on course", "On course: "+line
 	case there+width < t:
-		out.Says = "Not on course: " + line
+		out.State, out.Says = "not on course", "Not on course: "+line
 	default:
-		out.Says = "Within reach, not certain: " + line
+		out.State, out.Says = "within reach", "Within reach, not certain: "+line
 	}
 	return out
 }

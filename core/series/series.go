@@ -79,12 +79,19 @@ func (s Sum) says(kind mark.Kind) string {
 		out += ", best " + s.Best.Says(kind)
 	}
 	if s.Spread != nil {
-		out += fmt.Sprintf(", mean %s, spread %.2f", s.Mean.Says(kind), *s.Spread/100)
+		out += fmt.Sprintf(", mean %s, spread %.2f %s", s.Mean.Says(kind), *s.Spread/100, unit(kind))
 	}
 	if s.Fouls > 0 {
 		out += fmt.Sprintf(", %d of %d lost", s.Fouls, s.Tries)
 	}
 	return out
+}
+
+func unit(kind mark.Kind) string {
+	if kind == mark.Time {
+		return "s"
+	}
+	return "m"
 }
 
 // Against compares two series in a sentence: what the difference of the means is
@@ -95,10 +102,6 @@ func Against(kind mark.Kind, now, before Sum) string {
 	}
 	by := float64(*now.Mean-*before.Mean) / 100
 	u := math.Sqrt(*now.Spread**now.Spread/float64(now.Valid)+*before.Spread**before.Spread/float64(before.Valid)) / 100
-	unit := "m"
-	if kind == mark.Time {
-		unit = "s"
-	}
 	word := "no real change of the mean"
 	if math.Abs(by) > 2*u {
 		word = "the mean is better"
@@ -106,5 +109,5 @@ func Against(kind mark.Kind, now, before Sum) string {
 			word = "the mean is worse"
 		}
 	}
-	return fmt.Sprintf("%s: by %+.2f %s ± %.2f", word, by, unit, 2*u)
+	return fmt.Sprintf("%s: by %+.2f %s ± %.2f", word, by, unit(kind), 2*u)
 }

@@ -29,7 +29,7 @@ func TestASeriesIsSummedUp(t *testing.T) {
 	if got := *Of(mark.Distance, tries(200, 400, 400, 400, 500, 500, 700, 900)).Spread; math.Abs(got-100*math.Sqrt(32.0/7)) > 1e-9 {
 		t.Errorf("spread %.4f", got)
 	}
-	if want := "5 attempts, best 62.31 m, mean 61.35 m, spread 0.89, 2 of 5 lost"; s.Says != want {
+	if want := "5 attempts, best 62.31 m, mean 61.35 m, spread 0.89 m, 2 of 5 lost"; s.Says != want {
 		t.Errorf("%q, want %q", s.Says, want)
 	}
 	// The mean of lengths rounds down, of times up, as marks do.

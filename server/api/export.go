@@ -126,9 +126,6 @@ func word(s *string) string {
 	return *s
 }
 
-// bones are the segments of the figure, one side of it.
-var bones = [][2]string{{"shoulder", "hip"}, {"hip", "knee"}, {"knee", "ankle"}, {"ankle", "toe"}, {"shoulder", "elbow"}, {"elbow", "wrist"}}
-
 // mostArcs is how many angles a cell can show and stay readable.
 const mostArcs = 2
 
@@ -216,7 +213,7 @@ func figure(cell *report.Cell, b store.Bench, r reading.Reading, beat reading.Be
 		if side == working {
 			role = "front"
 		}
-		for _, bone := range bones {
+		for _, bone := range reading.Limbs {
 			from, okF := at[bone[0]+"."+string(side)]
 			to, okT := at[bone[1]+"."+string(side)]
 			if okF && okT {

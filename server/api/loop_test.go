@@ -61,7 +61,7 @@ func TestADayIsLogged(t *testing.T) {
 	h.want(200, "GET", "/api/sessions/"+list[0].Id.String(), nil, &page)
 	s := page.Series[0]
 	// 61.259 m rounds down; 203' 4" is 61.976 m.
-	if s.Attempts[0].Mark.Text != "61.25 m" || s.Attempts[2].Mark.Text != "61.97 m" || s.Attempts[1].Mark.Foul != "outside the sector" || s.Sum.Says != "4 attempts, best 62.40 m, mean 61.87 m, spread 0.58, 1 of 4 lost" {
+	if s.Attempts[0].Mark.Text != "61.25 m" || s.Attempts[2].Mark.Text != "61.97 m" || s.Attempts[1].Mark.Foul != "outside the sector" || s.Sum.Says != "4 attempts, best 62.40 m, mean 61.87 m, spread 0.58 m, 1 of 4 lost" {
 		t.Errorf("series %+v", s)
 	}
 	if s.Before == nil || *s.Before != "2026-06-01" || s.Against != "the mean is better: by +1.74 m ± 0.78" {

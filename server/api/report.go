@@ -128,7 +128,7 @@ func poses(e playbook.Event, id uuid.UUID, r reading.Reading) []report.Picture {
 			at = i * (len(beats) - 1) / (n - 1)
 		}
 		k, _ := e.Key(beats[at].Place)
-		out = append(out, report.Picture{Src: poseSrc(id, beats[at].Place), Caption: fmt.Sprintf("%s, %.3f s", k.Name, beats[at].T)})
+		out = append(out, report.Picture{Src: poseSrc(id, beats[at].Place), Caption: fmt.Sprintf("%s, %s ± %.3f", k.Name, coach.Number(beats[at].T, "s"), 2*beats[at].U)})
 	}
 	return out
 }

@@ -30,7 +30,8 @@ type Figure struct {
 	Film   bool          `json:"film"`
 }
 
-var limbs = [][2]string{{"shoulder", "hip"}, {"hip", "knee"}, {"knee", "ankle"}, {"ankle", "toe"}, {"heel", "toe"}, {"ankle", "heel"}, {"shoulder", "elbow"}, {"elbow", "wrist"}}
+// Limbs are the segments of a figure, one side of it.
+var Limbs = [][2]string{{"shoulder", "hip"}, {"hip", "knee"}, {"knee", "ankle"}, {"ankle", "toe"}, {"heel", "toe"}, {"ankle", "heel"}, {"shoulder", "elbow"}, {"elbow", "wrist"}}
 
 // FigureAt is the figure at a key position. PxPerM is the picture's scale; 0:
 // none is known, and the longest trunk or thigh that was placed gives it.
@@ -81,7 +82,7 @@ func FigureAt(b store.Bench, place string, pxPerM float64) (Figure, error) {
 		if side == working {
 			role = "front"
 		}
-		for _, limb := range limbs {
+		for _, limb := range Limbs {
 			join(limb[0]+"."+string(side), limb[1]+"."+string(side), role)
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"image/draw"
 	"image/jpeg"
 	"image/png"
+	"io"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -17,19 +18,26 @@ import (
 // printed is what a card says, as poppler reads it, and its number of pages.
 func printed(t *testing.T, c Card) (words string, pages int) {
 	t.Helper()
+	_, text := onPaper(t, c.Write)
+	return strings.Join(strings.Fields(text), " "), strings.Count(text, "\f")
+}
+
+// onPaper writes a PDF to a file and reads its words, as poppler does.
+func onPaper(t *testing.T, write func(io.Writer) error) (path, text string) {
+	t.Helper()
 	var pdf bytes.Buffer
-	if err := c.Write(&pdf); err != nil {
+	if err := write(&pdf); err != nil {
 		t.Fatal(err)
 	}
-	path := filepath.Join(t.TempDir(), "card.pdf")
+	path = filepath.Join(t.TempDir(), "sheet.pdf")
 	if err := os.WriteFile(path, pdf.Bytes(), 0o644); err != nil {
 		t.Fatal(err)
 	}
-	text, err := exec.Command("pdftotext", "-layout", path, "-").Output()
+	out, err := exec.Command("pdftotext", "-layout", path, "-").Output()
 	if err != nil {
 		t.Fatal(err)
 	}
-	return strings.Join(strings.Fields(string(text)), " "), strings.Count(string(text), "\f")
+	return path, string(out)
 }
 
 func card() Card {

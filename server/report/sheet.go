@@ -8,6 +8,7 @@ import (
 	"image/jpeg"
 	"image/png"
 	"io"
+	"strings"
 
 	"codeberg.org/go-pdf/fpdf"
 )
@@ -365,14 +366,16 @@ func (p *printer) pictures(list []Picture) error {
 			high := each * float64(size.Y) / float64(size.X)
 			cells, tall = append(cells, shown{name, high}), max(tall, high)
 		}
-		p.room(tall + 9)
+		p.room(tall + 13)
 		x, y := sheetMargin, p.GetY()
 		for i, c := range cells {
 			p.ImageOptions(c.name, x, y, each, c.tall, false, fpdf.ImageOptions{ImageType: "JPG"}, 0, "")
-			p.cell(x, y+c.tall+0.5, each, 8.5, "", soft, "L", row[i].Caption)
+			for n, line := range strings.SplitN(row[i].Caption, ", ", 2) {
+				p.cell(x, y+c.tall+0.5+3.8*float64(n), each, 8.5, "", soft, "L", line)
+			}
 			x += each + 3
 		}
-		p.SetXY(sheetMargin, y+tall+7)
+		p.SetXY(sheetMargin, y+tall+10.5)
 	}
 	return nil
 }

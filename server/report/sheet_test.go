@@ -4,9 +4,8 @@ import (
 	"bytes"
 	"image"
 	"image/png"
-	"os"
+	"io"
 	"os/exec"
-	"path/filepath"
 	"strings"
 	"testing"
 )
@@ -14,23 +13,12 @@ import (
 // readSheet is what a sheet says on paper, as poppler reads it.
 func readSheet(t *testing.T, s Sheet, paper Paper) (words, info string) {
 	t.Helper()
-	var pdf bytes.Buffer
-	if err := s.Print(&pdf, paper); err != nil {
-		t.Fatal(err)
-	}
-	path := filepath.Join(t.TempDir(), "sheet.pdf")
-	if err := os.WriteFile(path, pdf.Bytes(), 0o644); err != nil {
-		t.Fatal(err)
-	}
-	text, err := exec.Command("pdftotext", "-layout", path, "-").Output()
-	if err != nil {
-		t.Fatal(err)
-	}
+	path, text := onPaper(t, func(w io.Writer) error { return s.Print(w, paper) })
 	about, err := exec.Command("pdfinfo", path).Output()
 	if err != nil {
 		t.Fatal(err)
 	}
-	return strings.Join(strings.Fields(string(text)), " "), string(about)
+	return strings.Join(strings.Fields(text), " "), string(about)
 }
 
 func shot(t *testing.T) []byte {

@@ -50,7 +50,7 @@ func TestTheLogWaitsForTheServer(t *testing.T) {
 	c.See("6.40 m")
 	c.Type("Corrected mark", "6.15")
 	c.Press("Send it")
-	c.See("3 attempts, best 6.15 m, mean 6.03 m, spread 0.16, 1 of 3 lost")
+	c.See("3 attempts, best 6.15 m, mean 6.03 m, spread 0.16 m, 1 of 3 lost")
 	c.Wait(`() => !document.body.innerText.includes('kept in this browser')`)
 	c.Press("Summary")
 	c.See("Brackwater track")

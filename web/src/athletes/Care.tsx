@@ -106,7 +106,7 @@ export function Goals({ page, events, today }: { page: Page; events: Schemas['Ev
       {page.goals.length === 0 && !adding && <Hint>A mark or a measure to reach by a day; the trend toward it is worked out from what was logged.</Hint>}
       {page.goals.map((g) => (
         <Flex key={g.id} gap="8px" mb="6px" align="flex-start" wrap="wrap">
-          <Box flex="1"><Barred tone={g.trend.reached || g.trend.says.startsWith('On course') ? 'grass' : g.trend.says.startsWith('Not') ? 'plum' : 'ochre'}>
+          <Box flex="1"><Barred tone={g.trend.state === 'reached' || g.trend.state === 'on course' ? 'grass' : g.trend.state === 'not on course' ? 'plum' : 'ochre'}>
             <Text fontWeight="600">{g.target} <Text as="span" fontWeight="400" color="soft">{events.find((e) => e.id === g.event)?.name}{g.measure && `, ${g.name.toLowerCase()}`}, by {longDay(g.by)}</Text></Text>
             <Text fontSize="13px">{g.trend.says}.</Text>
           </Barred></Box>

@@ -2027,7 +2027,8 @@ export interface components {
             at: number;
             /** Format: double */
             within: number;
-            reached: boolean;
+            /** @enum {string} */
+            state: "reached" | "on course" | "within reach" | "not on course" | "can't tell";
             says: string;
         };
         Goal: {
