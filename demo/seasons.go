@@ -283,7 +283,7 @@ func (t teller) visit(n int) error {
 		kind = "meet"
 	}
 	var noted store.Invalid // what was noted of the day for another athlete stays
-	if _, err := t.s.KeepSession(t.ctx, t.account.ClubID, store.Session{Day: date(day), Place: place, Kind: kind, Surface: surface, Weather: weather}); err != nil && !errors.As(err, &noted) {
+	if _, err := t.s.KeepSession(t.ctx, t.account, store.Session{Day: date(day), Place: place, Kind: kind, Surface: surface, Weather: weather}); err != nil && !errors.As(err, &noted) {
 		return err
 	}
 	for i := range t.visits[n].more + 1 {

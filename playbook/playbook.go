@@ -2,12 +2,10 @@
 package playbook
 
 import (
-	"bytes"
 	"embed"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
 	"io/fs"
 	"regexp"
 	"strconv"
@@ -49,22 +47,17 @@ func Shipped() (map[string]playbook.Event, error) {
 // Decode reads one playbook file. Every problem names the file and the line.
 func Decode(name string, data []byte) (playbook.Event, error) {
 	var e playbook.Event
-	dec := yaml.NewDecoder(bytes.NewReader(data))
-	dec.KnownFields(true)
-	if err := dec.Decode(&e); err != nil {
+	root, err := decode(data, &e)
+	if err != nil {
 		return e, fmt.Errorf("%s: %w", name, err)
 	}
-	problems := e.Validate(measure.Kinds())
+	problems := e.Validate(measure.Takes())
 	if len(problems) == 0 {
 		return e, nil
 	}
-	var root yaml.Node
-	if err := yaml.Unmarshal(data, &root); err != nil {
-		return e, fmt.Errorf("%s: %w", name, err)
-	}
 	lines := make([]string, len(problems))
 	for i, p := range problems {
-		lines[i] = fmt.Sprintf("%s:%d: %v", name, line(&root, p.Path), p)
+		lines[i] = fmt.Sprintf("%s:%d: %v", name, line(root, p.Path), p)
 	}
 	return e, fmt.Errorf("%s", strings.Join(lines, "\n"))
 }
@@ -103,9 +96,7 @@ func child(n *yaml.Node, s string) *yaml.Node {
 // ReadPatch reads what a club changes in some event's playbook.
 func ReadPatch(data []byte) (playbook.Patch, error) {
 	var p playbook.Patch
-	dec := yaml.NewDecoder(bytes.NewReader(data))
-	dec.KnownFields(true)
-	if err := dec.Decode(&p); err != nil && !errors.Is(err, io.EOF) {
+	if _, err := decode(data, &p); err != nil && !errors.Is(err, ErrEmpty) {
 		return p, fmt.Errorf("the change cannot be read: %w", err)
 	}
 	return p, nil
@@ -123,7 +114,7 @@ func DecodePatch(e playbook.Event, data []byte) (playbook.Patch, error) {
 		return p, err
 	}
 	var lines []string
-	for _, problem := range changed.Validate(measure.Kinds()) {
+	for _, problem := range changed.Validate(measure.Takes()) {
 		lines = append(lines, problem.Error())
 	}
 	if len(lines) > 0 {

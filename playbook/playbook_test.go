@@ -1,6 +1,7 @@
 package playbook
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 )
@@ -75,4 +76,50 @@ func FuzzDecode(f *testing.F) {
 			}
 		}
 	})
+}
+
+// A short text whose aliases stand for gigabytes is refused before it is written
+// out, in a moment.
+func TestAliasesThatExpandAreRefused(t *testing.T) {
+	books, err := Shipped()
+	if err != nil {
+		t.Fatal(err)
+	}
+	var bomb strings.Builder
+	bomb.WriteString("care: [&a0 \"" + strings.Repeat("x", 1000) + "\"")
+	for i := 1; i < 12; i++ {
+		fmt.Fprintf(&bomb, ", &a%d [%s]", i, strings.TrimSuffix(strings.Repeat(fmt.Sprintf("*a%d, ", i-1), 10), ", "))
+	}
+	bomb.WriteString("]\n")
+	// The expansion that a decoder with a rule of its own lets pass: long texts,
+	// few aliases.
+	long := "faults: [&f {id: a, says: \"" + strings.Repeat("y", 100_000) + "\"}" + strings.Repeat(", *f", 20_000) + "]"
+	deep := "care: " + strings.Repeat("[", 60) + strings.Repeat("]", 60)
+	for name, text := range map[string]string{"ten to the twelfth": bomb.String(), "one long text": long, "nested": deep, "half a megabyte": "# " + strings.Repeat("z", MostBytes)} {
+		if _, err := DecodePatch(books["hammer"], []byte(text)); err == nil {
+			t.Errorf("%s passes", name)
+		}
+		if _, err := Decode("x.yaml", []byte(text)); err == nil {
+			t.Errorf("%s passes as a file", name)
+		}
+	}
+	if _, err := ReadPatch([]byte("bands: [{measure: trunk, band: &b {low: 1, class: C}}, {measure: other, band: *b}]")); err != nil {
+		t.Errorf("an honest alias: %v", err)
+	}
+}
+
+func TestNumbersThatAreNoneAreRefused(t *testing.T) {
+	books, err := Shipped()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, text := range []string{
+		"bands: [{measure: front-knee, band: {low: .nan, high: 100, class: C}}]", "bands: [{measure: front-knee, band: {low: 80, high: .inf, class: C}}]",
+		"bands: [{measure: front-knee, band: {low: 80, high: 1e300, class: C}}]", "bands: [{measure: front-knee, band: {low: 80, high: 100, aim: [.nan], class: C}}]",
+		"care: [\"a\\0b\"]", "without: [a]\n---\nwithout: [b]",
+	} {
+		if _, err := DecodePatch(books["sprint-start"], []byte(text)); err == nil {
+			t.Errorf("%s passes", text)
+		}
+	}
 }

@@ -8,6 +8,7 @@
 package measure
 
 import (
+	"fmt"
 	"math"
 	"runtime"
 	"slices"
@@ -124,13 +125,24 @@ func All(s *Sheet) []Value {
 	return out
 }
 
-// One computes one measure at one place.
-func One(s *Sheet, m playbook.Measure, place string) Value {
+// One computes one measure at one place. A formula that fails on what it is given
+// leaves the value missing: it ends neither the reading nor the program.
+func One(s *Sheet, m playbook.Measure, place string) (v Value) {
 	k := kinds[m.Kind]
-	v := Value{
+	v = Value{
 		Key: Key(m.ID, place), Measure: m.ID, Place: place, Name: m.Name, Unit: m.Unit, Formula: k.formula,
 		Missing: []Missing{}, Parts: []Part{}, Drawings: []Drawing{},
 	}
+	empty := v
+	defer func() {
+		if failed := recover(); failed != nil {
+			v = empty
+			v.Missing = []Missing{{"playbook", fmt.Sprintf("%q cannot be computed as the playbook gives it: check its points, stamps and unit", m.Kind), m.ID}}
+		} else if v.Known() && !(finite(v.Value) && finite(v.U)) {
+			v = empty
+			v.Missing = []Missing{{"landmark", "these points and stamps give no number: look at them again", m.ID}}
+		}
+	}()
 	space, picture, missing := s.able(m)
 	if !space && !picture {
 		v.Missing = append(v.Missing, missing)
@@ -299,6 +311,7 @@ func each(s *Sheet, then func(*probe)) {
 		space, picture, _ := s.able(m)
 		for _, place := range Places(m) {
 			try := func(compute func(*probe) float64, plane optics.Plane) {
+				defer func() { _ = recover() }() // One tells of it
 				p := s.probe(m, place, plane)
 				compute(p)
 				then(p)
@@ -322,3 +335,5 @@ func difference(a, b float64, unit string) float64 {
 }
 
 func sq(x float64) float64 { return x * x }
+
+func finite(x float64) bool { return !math.IsNaN(x) && !math.IsInf(x, 0) }

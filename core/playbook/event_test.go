@@ -75,8 +75,10 @@ func good() Event {
 	}
 }
 
+// kinds are two kinds of measure, with what they take.
+var kinds = map[string]Takes{"duration": {Back: 1, Units: []string{"s"}}, "included": {LeastPoints: 3, MostPoints: 3, Units: []string{"deg"}}}
+
 func TestValidationFindsEachMistake(t *testing.T) {
-	kinds := []string{"duration"}
 	if p := good().Validate(kinds); len(p) != 0 {
 		t.Fatalf("the good event has problems: %v", p)
 	}
@@ -92,6 +94,12 @@ func TestValidationFindsEachMistake(t *testing.T) {
 		{"a circle of keys", func(e *Event) { e.Keys[0].After = []string{"down"} }, "keys", "circle"},
 		{"a phase to nowhere", func(e *Event) { e.Phases[0].To = "moon" }, "phases[0].to", "moon"},
 		{"unknown kind", func(e *Event) { e.Measures[0].Kind = "guess" }, "measures[0].kind", "guess"},
+		{"an angle of two points", func(e *Event) {
+			e.Measures[0].Kind, e.Measures[0].Unit, e.Measures[0].Points = "included", "deg", []string{"front.hip", "front.knee"}
+		}, "measures[0].points", "2 points"},
+		{"a time in degrees", func(e *Event) { e.Measures[0].Unit = "deg" }, "measures[0].unit", "deg"},
+		{"a duration of one stamp", func(e *Event) { e.Measures[0].Stamps = []string{"down"} }, "measures[0].stamps", "1 key position"},
+		{"a duration that ends elsewhere", func(e *Event) { e.Measures[0].Stamps = []string{"off", "off"} }, "measures[0].at[0]", "stamps"},
 		{"a measure nowhere", func(e *Event) { e.Measures[0].At = nil }, "measures[0].at", "empty"},
 		{"a band upside down", func(e *Event) { e.Measures[0].Bands[0].Low = num(0.5) }, "measures[0].bands[0]", "not below"},
 		{"a look nowhere", func(e *Event) { e.Looks[0].At = "moon" }, "looks[0]", "moon"},

@@ -20,7 +20,7 @@ func TestAPatchChangesWhatItNames(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if problems := got.Validate([]string{"duration"}); len(problems) != 0 {
+	if problems := got.Validate(kinds); len(problems) != 0 {
 		t.Fatalf("problems: %v", problems)
 	}
 	b, _ := got.Measures[0].BandAt("down", Who{})
@@ -36,8 +36,8 @@ func TestAPatchChangesWhatItNames(t *testing.T) {
 		t.Error("the shipped event has changed")
 	}
 	without, err := got.With(Patch{Without: []string{"low"}})
-	if err != nil || len(without.Faults) != 1 || len(without.Cues) != 1 || len(without.Validate([]string{"duration"})) != 0 {
-		t.Errorf("%v: faults %v, cues %v, problems %v", err, without.Faults, without.Cues, without.Validate([]string{"duration"}))
+	if err != nil || len(without.Faults) != 1 || len(without.Cues) != 1 || len(without.Validate(kinds)) != 0 {
+		t.Errorf("%v: faults %v, cues %v, problems %v", err, without.Faults, without.Cues, without.Validate(kinds))
 	}
 	if _, err := e.With(Patch{Bands: []BandChange{{Measure: "ghost"}}}); err == nil {
 		t.Error("a band of no measure is taken")

@@ -18,9 +18,17 @@ func (p Problem) Error() string { return fmt.Sprintf("%s: %s: %s", p.Path, p.Wha
 
 var kebab = regexp.MustCompile(`^[a-z][a-z0-9]*(-[a-z0-9]+)*$`)
 
+// Takes is what a kind of measure reads: points, stamps before and after the place
+// at which it is taken, and the units in which its value may be given.
+type Takes struct {
+	LeastPoints, MostPoints int
+	Back, On                int
+	Units                   []string
+}
+
 // Validate finds everything wrong with an event. Kinds are the measure kinds
-// that core/measure knows.
-func (e Event) Validate(kinds []string) []Problem {
+// that core/measure knows, and what each of them takes.
+func (e Event) Validate(kinds map[string]Takes) []Problem {
 	v := validator{keys: set(e.Keys, func(k Key) string { return k.ID })}
 	v.ids(e)
 	if e.Mark.Kind != "" {
@@ -59,7 +67,10 @@ func (e Event) Validate(kinds []string) []Problem {
 	measured := map[string]bool{}
 	for i, m := range e.Measures {
 		at := fmt.Sprintf("measures[%d]", i)
-		v.one(at+".kind", m.Kind, kinds...)
+		v.one(at+".kind", m.Kind, sorted(kinds)...)
+		if takes, ok := kinds[m.Kind]; ok {
+			v.takes(at, e, m, takes)
+		}
 		if len(m.At) == 0 {
 			v.add(at+".at", "is empty", "name the key positions at which it is taken")
 		}
@@ -103,6 +114,33 @@ func (e Event) Validate(kinds []string) []Problem {
 	}
 	v.chain(e, measured)
 	return v.problems
+}
+
+// takes reports a measure that does not give its kind what it reads.
+func (v *validator) takes(at string, e Event, m Measure, t Takes) {
+	if n := len(m.Points); n < t.LeastPoints || n > t.MostPoints {
+		want := fmt.Sprint(t.LeastPoints)
+		if t.MostPoints > t.LeastPoints {
+			want += fmt.Sprintf(" to %d", t.MostPoints)
+		}
+		v.add(at+".points", fmt.Sprintf("has %d points", n), fmt.Sprintf("%q takes %s", m.Kind, want))
+	}
+	if !slices.Contains(t.Units, m.Unit) {
+		v.add(at+".unit", fmt.Sprintf("%q is not a unit of %q", m.Unit, m.Kind), fmt.Sprintf("use one of %q", t.Units))
+	}
+	if t.Back+t.On == 0 {
+		return
+	}
+	repeated := slices.ContainsFunc(m.Stamps, func(id string) bool { k, _ := e.Key(id); return k.Repeats != "" }) // written out, it has more
+	if n := t.Back + 1 + t.On; len(m.Stamps) < n && !repeated {
+		v.add(at+".stamps", fmt.Sprintf("has %d key positions", len(m.Stamps)), fmt.Sprintf("%q reaches over %d or more, its own among them", m.Kind, n))
+		return
+	}
+	for j, p := range m.At {
+		if !slices.Contains(m.Stamps, p) {
+			v.add(fmt.Sprintf("%s.at[%d]", at, j), fmt.Sprintf("%q is not among the measure's stamps", p), "add it to stamps, in its order")
+		}
+	}
 }
 
 // passes is how often a film is watched: real, slow, step by step, slow again.

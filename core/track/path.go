@@ -2,6 +2,7 @@ package track
 
 import (
 	"context"
+	"fmt"
 	"maps"
 	"math"
 	"slices"
@@ -40,12 +41,14 @@ func Follow(ctx context.Context, film Film, n int, placed []map[int]Start, progr
 	var ahead, behind []oneWay
 	var wait sync.WaitGroup
 	wait.Go(func() {
+		defer failing(stop)
 		ways, steps, err := pass(ctx, film, n, placed, func(i int) int { return i }, tick)
 		if ahead, moved = ways, steps; err != nil {
 			stop(err)
 		}
 	})
 	wait.Go(func() {
+		defer failing(stop)
 		ways, _, err := pass(ctx, film, n, placed, func(i int) int { return n - 1 - i }, tick)
 		if behind = ways; err != nil {
 			stop(err)
@@ -61,6 +64,13 @@ func Follow(ctx context.Context, film Film, n int, placed []map[int]Start, progr
 		paths[k].giveUp(placed[k])
 	}
 	return paths, moved, nil
+}
+
+// failing ends a following whose computation fails: it ends nothing else.
+func failing(stop context.CancelCauseFunc) {
+	if failed := recover(); failed != nil {
+		stop(fmt.Errorf("following failed: %v", failed))
+	}
 }
 
 // giveUp loses the marks that could lie anywhere within their neighbourhood.

@@ -618,12 +618,13 @@ func (e StateDial) Valid() bool {
 
 // Defines values for WaitKind.
 const (
-	WaitKindConfirm WaitKind = "confirm"
-	WaitKindPain    WaitKind = "pain"
-	WaitKindPlan    WaitKind = "plan"
-	WaitKindRecord  WaitKind = "record"
-	WaitKindRefilm  WaitKind = "refilm"
-	WaitKindSplit   WaitKind = "split"
+	WaitKindConfirm  WaitKind = "confirm"
+	WaitKindPain     WaitKind = "pain"
+	WaitKindPlan     WaitKind = "plan"
+	WaitKindPlaybook WaitKind = "playbook"
+	WaitKindRecord   WaitKind = "record"
+	WaitKindRefilm   WaitKind = "refilm"
+	WaitKindSplit    WaitKind = "split"
 )
 
 // Valid indicates whether the value is a known member of the WaitKind enum.
@@ -634,6 +635,8 @@ func (e WaitKind) Valid() bool {
 	case WaitKindPain:
 		return true
 	case WaitKindPlan:
+		return true
+	case WaitKindPlaybook:
 		return true
 	case WaitKindRecord:
 		return true
@@ -976,8 +979,10 @@ type Command = store.Command
 
 // Conflict defines model for Conflict.
 type Conflict struct {
-	Message string `json:"message"`
-	Theirs  Bench  `json:"theirs"`
+	// Id of the request, as the log names it
+	Id      *string `json:"id,omitempty"`
+	Message string  `json:"message"`
+	Theirs  *Bench  `json:"theirs,omitempty"`
 }
 
 // Credentials defines model for Credentials.
@@ -1553,8 +1558,11 @@ type PlaybookChange struct {
 	Made    time.Time          `json:"made"`
 
 	// Patch bands set, faults, cues and drills added or replaced by their id, others left out
-	Patch Patch               `json:"patch"`
-	Scope PlaybookChangeScope `json:"scope"`
+	Patch Patch `json:"patch"`
+
+	// Problem why the change no longer fits and is set aside; absent: it counts
+	Problem *string             `json:"problem,omitempty"`
+	Scope   PlaybookChangeScope `json:"scope"`
 
 	// Value which school, level, group or athlete
 	Value string `json:"value"`
@@ -1601,7 +1609,9 @@ type PreviewWish struct {
 
 // Problem defines model for Problem.
 type Problem struct {
-	Message string `json:"message"`
+	// Id of the request, as the log names it
+	Id      *string `json:"id,omitempty"`
+	Message string  `json:"message"`
 }
 
 // Proposal defines model for Proposal.

@@ -3,7 +3,6 @@ package api
 import (
 	"context"
 	"errors"
-	"fmt"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -53,7 +52,7 @@ func (s *Server) Handler(web fs.FS) http.Handler {
 	e.Use(middleware.GzipWithConfig(middleware.GzipConfig{Skipper: func(c *echo.Context) bool {
 		return !strings.HasPrefix(c.Request().URL.Path, "/assets/") && !strings.HasSuffix(c.Request().URL.Path, "/reading") && !strings.HasSuffix(c.Request().URL.Path, "/commands")
 	}}))
-	e.Use(s.identify)
+	e.Use(addressed, s.identify)
 	RegisterHandlers(e, s)
 	e.GET("/certificate.crt", s.certificate)
 	e.GET("/*", pages(web))
@@ -135,11 +134,17 @@ func me(c *echo.Context) store.Account {
 func (s *Server) problem(c *echo.Context, err error) {
 	status, message := http.StatusInternalServerError, "something went wrong here; what was acknowledged is kept, please try again"
 	var bad store.Invalid
+	var taken store.Taken
+	var forbidden store.Forbidden
 	var he *echo.HTTPError
 	var sc echo.HTTPStatusCoder
 	switch {
 	case errors.As(err, &bad):
 		status, message = http.StatusUnprocessableEntity, bad.Error()
+	case errors.As(err, &taken):
+		status, message = http.StatusConflict, taken.Error()
+	case errors.As(err, &forbidden):
+		status, message = http.StatusForbidden, forbidden.Error()
 	case errors.Is(err, store.ErrNotFound):
 		status, message = http.StatusNotFound, err.Error()
 	case errors.Is(err, auth.ErrWrong):
@@ -161,12 +166,4 @@ func (s *Server) problem(c *echo.Context, err error) {
 	if err := c.JSON(status, Problem{Message: message}); err != nil {
 		s.Log.Error("answer failed", "error", err)
 	}
-}
-
-// read decodes a JSON body.
-func read(c *echo.Context, into any) error {
-	if err := c.Bind(into); err != nil {
-		return store.Invalid(fmt.Sprintf("the request cannot be read: %v", err))
-	}
-	return nil
 }

@@ -15,6 +15,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
 
+	"neokinema/core/bounds"
 	"neokinema/core/clock"
 	"neokinema/core/judge"
 	"neokinema/core/mark"
@@ -160,7 +161,7 @@ func (s *Server) DoCommand(c *echo.Context, id uuid.UUID) error {
 		if err != nil {
 			return err
 		}
-		return c.JSON(http.StatusConflict, Conflict{Message: clash.Error(), Theirs: theirs})
+		return c.JSON(http.StatusConflict, Conflict{Message: clash.Error(), Theirs: &theirs})
 	}
 	if err != nil {
 		return err
@@ -232,6 +233,9 @@ func (s *Server) GetRates(c *echo.Context, id uuid.UUID, params GetRatesParams) 
 	gravity := clock.Gravity
 	if params.Gravity != nil {
 		gravity = *params.Gravity
+		if err := bounds.Gravity.Check(gravity); err != nil {
+			return store.Invalid(err.Error())
+		}
 	}
 	rates, err := reading.RatesOf(b, pts, gravity)
 	if err != nil {
@@ -465,6 +469,9 @@ func (s *Server) Preview(c *echo.Context, id uuid.UUID) error {
 
 // GetPedal solves the front pedal's place.
 func (s *Server) GetPedal(c *echo.Context, id uuid.UUID, params GetPedalParams) error {
+	if err := errors.Join(bounds.Angle.Check(params.Target), bounds.HoleSpacing.Check(params.Pitch)); err != nil {
+		return store.Invalid(err.Error())
+	}
 	f, err := s.open(c, id)
 	if err != nil {
 		return err

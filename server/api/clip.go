@@ -16,6 +16,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"neokinema/core/body"
+	"neokinema/core/bounds"
 	"neokinema/server/media"
 	"neokinema/server/reading"
 	"neokinema/server/report"
@@ -39,8 +40,9 @@ func (s *Server) clip(c *echo.Context, v store.Clip, ramp *store.Ramp) (Clip, er
 		return out, err
 	}
 	film, err := reading.Film(store.Bench{Clip: &v, Calibration: store.Calibration{Ramp: ramp}}, pts)
-	if err != nil {
-		return out, store.Invalid(err.Error())
+	if err != nil { // what was said of its rate can still be undone
+		out.Message = err.Error()
+		return out, nil
 	}
 	times := make([]float64, v.Frames)
 	for i := range times {
@@ -128,7 +130,7 @@ func (s *Server) ChooseClip(c *echo.Context, id uuid.UUID) error {
 		return err
 	}
 	switch {
-	case from < 0 || to <= from:
+	case bounds.FileSeconds.Check(from) != nil || bounds.FileSeconds.Check(to) != nil || to <= from:
 		return store.Invalid("the part to keep must end after it begins")
 	case width < 160 || width > media.MostAcross:
 		return store.Invalid(fmt.Sprintf("pictures are kept 160 to %d px wide", media.MostAcross))
@@ -226,6 +228,9 @@ func (s *Server) GetLoudness(c *echo.Context, id uuid.UUID, params GetLoudnessPa
 	metres := 0.0
 	if params.Metres != nil {
 		metres = *params.Metres
+	}
+	if err := bounds.SoundPath.Check(metres); err != nil {
+		return store.Invalid(err.Error())
 	}
 	heard, err := reading.Hear(b, pts, rate, samples, metres)
 	if err != nil {

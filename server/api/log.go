@@ -52,7 +52,7 @@ func (s *Server) KeepSession(c *echo.Context) error {
 		return store.Invalid("a session is a training or a meet")
 	}
 	ctx, who := c.Request().Context(), me(c)
-	id, err := s.Store.KeepSession(ctx, who.ClubID, store.Session{Day: in.Day.Time, Place: in.Place, Kind: string(in.Kind), Surface: strings.TrimSpace(in.Surface), Weather: strings.TrimSpace(in.Weather), Wind: in.Wind, Version: in.Version})
+	id, err := s.Store.KeepSession(ctx, who, store.Session{Day: in.Day.Time, Place: in.Place, Kind: string(in.Kind), Surface: strings.TrimSpace(in.Surface), Weather: strings.TrimSpace(in.Weather), Wind: in.Wind, Version: in.Version})
 	if err != nil {
 		return err
 	}

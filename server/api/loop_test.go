@@ -67,9 +67,11 @@ func TestADayIsLogged(t *testing.T) {
 	if s.Before == nil || *s.Before != "2026-06-01" || s.Against != "the mean is better: by +1.74 m ± 0.78" {
 		t.Errorf("beside the last session: %+v %q", s.Before, s.Against)
 	}
-	// The same attempt twice is the same attempt; the same number twice is not taken.
-	again := map[string]any{"id": ids[0], "athleteId": who, "event": "hammer", "day": "2026-06-14", "place": "Saltmere oval", "mark": "70.00"}
+	// The same attempt twice is the same attempt; another one under its id is refused,
+	// and the same number twice is not taken.
+	again := map[string]any{"id": ids[0], "athleteId": who, "event": "hammer", "day": "2026-06-14", "place": "Saltmere oval", "mark": "61.259", "details": map[string]any{"implementG": 7260, "effort": 90}}
 	h.want(200, "POST", "/api/attempts", again, nil)
+	h.refused(409, "belongs to another attempt", "POST", "/api/attempts", with(again, map[string]any{"mark": "70.00"}))
 	for _, c := range []struct {
 		says string
 		more map[string]any
@@ -216,7 +218,7 @@ func with(m, more map[string]any) map[string]any {
 
 func TestAPlanIsMovedCopiedAndClashes(t *testing.T) {
 	h := open(t, false)
-	h.enter("tove", "coach", store.NewID())
+	h.enter("tove", "owner", store.NewID())
 	who := h.athlete("Corvin Hask")
 	id := store.NewID().String()
 	line := map[string]any{"id": id, "athleteId": who, "day": "2026-12-01", "kind": "drill", "words": "Walk the catch, slowly; twice", "dose": "3 × 5"}

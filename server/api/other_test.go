@@ -130,7 +130,7 @@ func TestTwoFilmsOfOneAttempt(t *testing.T) {
 	}
 	onSecond(map[string]any{"kind": "redo"})
 	h.refused(422, "lies outside", "POST", "/api/attempts/"+first+"/commands", map[string]any{"id": store.NewID(), "version": r.Version, "kind": "places", "places": map[string]any{"points": []any{map[string]any{"name": "x", "at": []float64{0, 0, 0}, "px": map[string]any{"x": -5, "y": 0}, "frame": 0}}}})
-	h.refused(422, "farther away", "POST", "/api/attempts/"+first+"/commands", map[string]any{"id": store.NewID(), "version": r.Version, "kind": "places", "places": map[string]any{"points": []any{map[string]any{"name": "x", "at": []float64{0, 1e9, 0}, "px": map[string]any{"x": 5, "y": 0}, "frame": 0}}}})
+	h.refused(422, "between -200 and 200 m", "POST", "/api/attempts/"+first+"/commands", map[string]any{"id": store.NewID(), "version": r.Version, "kind": "places", "places": map[string]any{"points": []any{map[string]any{"name": "x", "at": []float64{0, 1e9, 0}, "px": map[string]any{"x": 5, "y": 0}, "frame": 0}}}})
 
 	// It moves and goes with the first one.
 	other := store.NewID()

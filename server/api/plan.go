@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -254,8 +255,12 @@ func (s *Server) GetPlanCalendar(c *echo.Context, params GetPlanCalendarParams) 
 	return c.Blob(http.StatusOK, "text/calendar; charset=utf-8", []byte(report.Calendar(name, days, s.Now())))
 }
 
-// KeepPhase adds a phase of the season or changes it.
+// KeepPhase adds a phase of the season or changes it. Phases are the whole club's:
+// its owner sets them.
 func (s *Server) KeepPhase(c *echo.Context) error {
+	if _, err := owner(c); err != nil {
+		return err
+	}
 	var in SeasonPhase
 	if err := read(c, &in); err != nil {
 		return err
@@ -268,6 +273,9 @@ func (s *Server) KeepPhase(c *echo.Context) error {
 
 // ErasePhase takes a phase off.
 func (s *Server) ErasePhase(c *echo.Context, id uuid.UUID) error {
+	if _, err := owner(c); err != nil {
+		return err
+	}
 	return done(c, s.Store.ErasePhase(c.Request().Context(), me(c).ClubID, id))
 }
 
@@ -284,6 +292,15 @@ func (s *Server) waits(ctx context.Context, who store.Account) ([]Wait, error) {
 	}
 	for _, n := range pains {
 		out = append(out, Wait{Kind: WaitKindPain, Says: fmt.Sprintf("%s: %s since %s", n.Athlete, coach.Where(n.Region, n.Side), n.Noted.Format("2 January")), Under: n.Words, To: "/athletes/" + n.AthleteID.String()})
+	}
+	if who.Role == "owner" {
+		aside, err := s.Store.SetAside(ctx, who.ClubID)
+		if err != nil {
+			return nil, err
+		}
+		for _, p := range aside {
+			out = append(out, Wait{Kind: WaitKindPlaybook, Says: fmt.Sprintf("A change of the %s no longer fits and is set aside", strings.ToLower(s.Playbooks[p.Event].Name)), Under: p.Problem, To: "/playbook/" + p.Event})
+		}
 	}
 	due, err := s.Store.Due(ctx, who.ID, today)
 	if err != nil {

@@ -77,12 +77,23 @@ func changes(list []store.PlaybookChange) []PlaybookChange {
 	out := []PlaybookChange{}
 	for _, l := range list {
 		patch, err := playbook.ReadPatch([]byte(l.Patch))
-		if err != nil { // it was read when it was made
-			continue
+		if err != nil { // it was read when it was made; now it is set aside
+			patch = core.Patch{}
+			l.Patch = shortened(l.Patch)
 		}
-		out = append(out, PlaybookChange{Id: l.ID, Scope: PlaybookChangeScope(l.Scope), Value: l.Value, Yaml: l.Patch, Patch: patch, By: l.By, Made: l.Made, Athlete: l.Athlete})
+		one := PlaybookChange{Id: l.ID, Scope: PlaybookChangeScope(l.Scope), Value: l.Value, Yaml: l.Patch, Patch: patch, By: l.By, Made: l.Made, Athlete: l.Athlete}
+		if l.Problem != "" {
+			one.Problem = &l.Problem
+		}
+		out = append(out, one)
 	}
 	return out
+}
+
+// shortened is the begin of a text that cannot be read.
+func shortened(s string) string {
+	const most = 2000
+	return strings.ToValidUTF8(s[:min(len(s), most)], "")
 }
 
 // ChangePlaybook sets what the club changes in an event's playbook, for a scope.
@@ -148,19 +159,5 @@ func (s *Server) GetPlaybookFile(c *echo.Context, event string) error {
 
 // clubs is an event's playbook with what is changed for the whole club.
 func (s *Server) clubs(ctx context.Context, viewer uuid.UUID, event string) (core.Event, error) {
-	e, ok := s.Playbooks[event]
-	if !ok {
-		return e, store.ErrNotFound
-	}
-	all, err := s.Store.PlaybookChanges(ctx, viewer, event)
-	for _, change := range all {
-		if change.Scope != "club" || err != nil {
-			continue
-		}
-		var p core.Patch
-		if p, err = playbook.DecodePatch(e, []byte(change.Patch)); err == nil {
-			e, err = e.With(p)
-		}
-	}
-	return e, err
+	return s.desk().Club(ctx, viewer, event)
 }

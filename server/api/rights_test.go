@@ -7,6 +7,9 @@ import (
 	"net/http"
 	"strings"
 	"testing"
+	"time"
+
+	"github.com/google/uuid"
 
 	"github.com/getkin/kin-openapi/openapi3"
 
@@ -46,7 +49,7 @@ var own = map[string]bool{
 }
 
 // owners are the operations that only a club's owner may ask for.
-var owners = map[string]bool{"listAccounts": true, "addAccount": true, "eraseAccount": true, "getAccountHoldings": true, "resetPassword": true}
+var owners = map[string]bool{"listAccounts": true, "addAccount": true, "eraseAccount": true, "getAccountHoldings": true, "resetPassword": true, "erasePhase": true}
 
 // Every route of the contract, asked for what belongs to a coach by the owner of
 // another club, by another coach of the same club, and by nobody: each answers
@@ -77,7 +80,11 @@ func TestNobodyElseReachesACoachsWork(t *testing.T) {
 			h.want(204, "POST", "/api/plan", []any{body}, nil)
 		case "phase":
 			body["kind"] = "preparation"
-			h.want(204, "PUT", "/api/phases", body, nil)
+			winter := store.SeasonPhase{ID: uuid.MustParse(ids[name]), Name: "Winter", Kind: "preparation", From: time.Date(2026, 11, 1, 0, 0, 0, 0, time.UTC), To: time.Date(2026, 12, 1, 0, 0, 0, 0, time.UTC)}
+			if err := h.store.KeepPhase(t.Context(), club, winter); err != nil {
+				t.Fatal(err)
+			}
+			h.refused(403, "only the club's owner", "PUT", "/api/phases", body)
 		case "pain-note":
 			h.want(204, "PUT", "/api/pain-notes", body, nil)
 		case "goal":
@@ -111,14 +118,11 @@ func TestNobodyElseReachesACoachsWork(t *testing.T) {
 			if own[op.OperationID] {
 				return
 			}
-			if op.OperationID == "erasePhase" && who.role == "coach" {
-				return // the season is the whole club's
-			}
 			want := http.StatusNotFound
 			if owners[op.OperationID] {
 				if who.role != "owner" {
 					want = http.StatusForbidden
-				} else if !strings.Contains(path, "/accounts/") {
+				} else if !strings.Contains(path, "/accounts/") && !strings.Contains(path, "/phases/") {
 					return // their own club's
 				}
 			}
@@ -377,12 +381,12 @@ func TestCalibrationsAreUndone(t *testing.T) {
 		state(map[string]any{"kind": kind}) // cleared
 	}
 	for says, more := range map[string]map[string]any{
-		"must come after":     {"kind": "ramp", "ramp": map[string]any{"from": 9, "to": 9}},
-		"there is no picture": {"kind": "known", "known": map[string]any{"from": 9, "to": 9999, "seconds": 1, "u": 0}},
-		"how many seconds":    {"kind": "known", "known": map[string]any{"from": 1, "to": 9, "seconds": 0, "u": 0}},
-		"the whole athlete":   {"kind": "subject", "subject": map[string]any{"frame": 3, "a": spot(1, 1), "b": spot(2, 2)}},
-		"5 times":             {"kind": "repeats", "repeats": map[string]any{"frame": 3, "landmark": "knee.L", "points": points[:2]}},
-		"not in the playbook": {"kind": "repeats", "repeats": map[string]any{"frame": 3, "landmark": "wing.L", "points": points}},
+		"must come after":               {"kind": "ramp", "ramp": map[string]any{"from": 9, "to": 9}},
+		"there is no picture":           {"kind": "known", "known": map[string]any{"from": 9, "to": 9999, "seconds": 1, "u": 0}},
+		"the time between two pictures": {"kind": "known", "known": map[string]any{"from": 1, "to": 9, "seconds": 0, "u": 0}},
+		"the whole athlete":             {"kind": "subject", "subject": map[string]any{"frame": 3, "a": spot(1, 1), "b": spot(2, 2)}},
+		"5 times":                       {"kind": "repeats", "repeats": map[string]any{"frame": 3, "landmark": "knee.L", "points": points[:2]}},
+		"not in the playbook":           {"kind": "repeats", "repeats": map[string]any{"frame": 3, "landmark": "wing.L", "points": points}},
 	} {
 		var p api.Problem
 		if got := h.command(attempt, version, more, &p); got != 422 || !strings.Contains(p.Message, says) {

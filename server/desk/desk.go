@@ -7,7 +7,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"strings"
 
 	"github.com/google/uuid"
 
@@ -24,7 +23,8 @@ type Desk struct {
 }
 
 // Book is the playbook that an attempt is read by, written out in its variant,
-// with what the viewer's club changed for it, and the name of that state.
+// with what the viewer's club changed for it, and the name of that state. A change
+// that no longer fits is set aside with its reason: it stops no reading.
 func (d Desk) Book(ctx context.Context, viewer uuid.UUID, b store.Bench) (core.Event, string, error) {
 	e, ok := d.Playbooks[b.Attempt.Event]
 	if !ok {
@@ -39,19 +39,56 @@ func (d Desk) Book(ctx context.Context, viewer uuid.UUID, b store.Bench) (core.E
 		if !concerns(change, b) {
 			continue
 		}
-		p, err := playbook.DecodePatch(e, []byte(change.Patch))
-		if err != nil { // a newer shipped file may leave no room for it
-			return e, "", store.Invalid(fmt.Sprintf("the club's change of the %s no longer fits its playbook: %v", strings.ToLower(e.Name), err))
-		}
-		if e, err = e.With(p); err != nil {
+		changed, err := apply(e, change)
+		if err := d.Store.NoteProblem(ctx, change, err); err != nil {
 			return e, "", err
 		}
+		if err != nil { // a newer shipped file, or another change, may leave no room for it
+			state += " without " + change.ID.String()
+			continue
+		}
+		e = changed
 		state += " book " + change.ID.String()
 	}
 	if e, err = e.As(b.Attempt.Variant); err != nil {
 		return e, "", store.Invalid(err.Error())
 	}
 	return e, state, nil
+}
+
+// apply is an event's playbook as a change has it.
+func apply(e core.Event, change store.PlaybookChange) (core.Event, error) {
+	p, err := playbook.DecodePatch(e, []byte(change.Patch))
+	if err != nil {
+		return e, err
+	}
+	return e.With(p)
+}
+
+// Club is an event's playbook with what is changed for the whole club. A change
+// that no longer fits is set aside.
+func (d Desk) Club(ctx context.Context, viewer uuid.UUID, event string) (core.Event, error) {
+	e, ok := d.Playbooks[event]
+	if !ok {
+		return e, store.ErrNotFound
+	}
+	all, err := d.Store.PlaybookChanges(ctx, viewer, event)
+	if err != nil {
+		return e, err
+	}
+	for _, change := range all {
+		if change.Scope != "club" {
+			continue
+		}
+		changed, err := apply(e, change)
+		if err := d.Store.NoteProblem(ctx, change, err); err != nil {
+			return e, err
+		}
+		if err == nil {
+			e = changed
+		}
+	}
+	return e, nil
 }
 
 // concerns tells whether a change counts for an attempt. Without an athlete only

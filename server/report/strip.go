@@ -44,6 +44,9 @@ type Arc struct {
 	Label            string
 }
 
+// mostHalf bounds the part of a film's picture that a cell shows, px.
+const mostHalf = 1 << 13
+
 // Sizes of the strip, px.
 const (
 	cellWide, cellHigh = 240, 300
@@ -133,7 +136,11 @@ func (cell Cell) draw() (image.Image, error) {
 			return nil, err
 		}
 	}
-	k := float64(cellHigh) / float64(2*max(1, cell.Half))
+	half := min(max(1, cell.Half), mostHalf)
+	if whole != nil { // no part is larger than its picture
+		half = min(half, max(whole.Bounds().Dx(), whole.Bounds().Dy()))
+	}
+	k := float64(cellHigh) / float64(2*half)
 	left, top := float64(cell.Middle.X)-cellWide/2/k, float64(cell.Middle.Y)-cellHigh/2/k
 	if whole != nil { // no more of the stage is shown than must be
 		left = inside(left, cellWide/k, float64(whole.Bounds().Dx()))

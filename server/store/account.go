@@ -34,7 +34,7 @@ func addClub(ctx context.Context, tx *sqlx.Tx, a Account) error {
 	}
 	_, err := tx.NamedExecContext(ctx, `insert into account (id, club_id, login, name, role, password_hash)
 		values (:id, :club_id, :login, :name, :role, :password_hash)`, a)
-	if taken(err) {
+	if isUniqueViolation(err) {
 		return invalid("the sign-in name %q is taken", a.Login)
 	}
 	return err
@@ -58,7 +58,7 @@ func (s *Store) HasAccounts(ctx context.Context) (bool, error) {
 func (s *Store) AddAccount(ctx context.Context, a Account) error {
 	_, err := s.DB.NamedExecContext(ctx, `insert into account (id, club_id, login, name, role, password_hash)
 		values (:id, :club_id, :login, :name, :role, :password_hash)`, a)
-	if taken(err) {
+	if isUniqueViolation(err) {
 		return invalid("the sign-in name %q is taken", a.Login)
 	}
 	return err

@@ -61,15 +61,19 @@ func (s *Store) Athletes(ctx context.Context, viewer uuid.UUID) ([]Athlete, erro
 	return out, err
 }
 
-// AddAthlete adds one; the same id twice is the same athlete.
+// AddAthlete adds one to its coach's own; the same request twice adds it once.
 func (s *Store) AddAthlete(ctx context.Context, a Athlete) error {
 	if err := a.check(); err != nil {
 		return err
 	}
 	a = a.sided()
-	_, err := s.DB.NamedExecContext(ctx, `insert into athlete (id, club_id, coach_id, name, sex, birth_year, height_m, front_leg, hand, takeoff_leg, level, notes, mass_kg, para, aids, events, schools)
-		values (:id, :club_id, :coach_id, :name, :sex, :birth_year, :height_m, :front_leg, :hand, :takeoff_leg, :level, :notes, :mass_kg, :para, :aids, :events, :schools) on conflict (id) do nothing`, a)
-	return err
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		return once(ctx, tx, "athlete", a.ID, a.CoachID, a, func() error {
+			_, err := tx.NamedExecContext(ctx, `insert into athlete (id, club_id, coach_id, name, sex, birth_year, height_m, front_leg, hand, takeoff_leg, level, notes, mass_kg, para, aids, events, schools)
+		values (:id, :club_id, :coach_id, :name, :sex, :birth_year, :height_m, :front_leg, :hand, :takeoff_leg, :level, :notes, :mass_kg, :para, :aids, :events, :schools)`, a)
+			return err
+		})
+	})
 }
 
 // School is the athlete's usual school at an event; empty: none is said.

@@ -29,19 +29,16 @@ type Attempt struct {
 const attemptColumns = `p.id, p.athlete_id, p.event, p.school, p.variant, p.number, p.version, p.mark, p.foul, p.other_of, e.day, e.place`
 
 // Log notes an attempt in the session of that day and place, which it makes
-// when there is none. The same id twice is the same attempt.
+// when there is none. The same request twice is the same attempt.
 func (s *Store) Log(ctx context.Context, viewer uuid.UUID, a Attempt) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
-		_, err := logAttempt(ctx, tx, viewer, a)
-		return err
-	})
+	return s.LogEntry(ctx, viewer, Entry{Attempt: a})
 }
 
-// logAttempt tells whether the attempt was not there yet. One without a number
-// gets the next of its athlete's in the session.
-func logAttempt(ctx context.Context, tx *sqlx.Tx, viewer uuid.UUID, a Attempt) (isNew bool, err error) {
+// logAttempt adds an attempt. One without a number gets the next of its athlete's
+// in the session.
+func logAttempt(ctx context.Context, tx *sqlx.Tx, viewer uuid.UUID, a Attempt) error {
 	if a.Place == "" {
-		return false, invalid("say where it was: a track or a hall")
+		return invalid("say where it was: a track or a hall")
 	}
 	var who struct {
 		Club uuid.UUID `db:"club_id"`
@@ -49,34 +46,30 @@ func logAttempt(ctx context.Context, tx *sqlx.Tx, viewer uuid.UUID, a Attempt) (
 	}
 	// Attempts of one athlete are numbered one after the other.
 	if err := tx.GetContext(ctx, &who, `select t.club_id, t.birth_year from athlete t where t.id = $2 and `+mine+` for update`, viewer, a.AthleteID); err != nil {
-		return false, missing(err)
-	}
-	var known bool
-	if err := tx.GetContext(ctx, &known, `select exists (select from attempt where id = $1)`, a.ID); err != nil || known {
-		return false, err
+		return missing(err)
 	}
 	if a.Day.Year() < who.Born {
-		return false, invalid("%s lies before the athlete was born: look at the day again", a.Day.Format("2 January 2006"))
+		return invalid("%s lies before the athlete was born: look at the day again", a.Day.Format("2 January 2006"))
 	}
 	var session uuid.UUID
-	err = tx.GetContext(ctx, &session, `insert into session (id, club_id, day, place) values ($1, $2, $3, $4)
+	err := tx.GetContext(ctx, &session, `insert into session (id, club_id, day, place) values ($1, $2, $3, $4)
 		on conflict (club_id, day, place) do update set place = excluded.place returning id`, NewID(), who.Club, a.Day, a.Place)
 	if err != nil {
-		return false, err
+		return err
 	}
 	if a.Number > 0 {
 		var there bool
 		if err := tx.GetContext(ctx, &there, `select exists (select from attempt where athlete_id = $1 and session_id = $2 and number = $3 and other_of is null)`, a.AthleteID, session, a.Number); err != nil {
-			return false, err
+			return err
 		}
 		if there {
-			return false, invalid("attempt %d of that day is there already: give this one another number, or none", a.Number)
+			return invalid("attempt %d of that day is there already: give this one another number, or none", a.Number)
 		}
 	}
 	_, err = tx.ExecContext(ctx, `insert into attempt (id, athlete_id, session_id, event, school, variant, number)
-		select $1, $2, $3, $4, $5, $6, case when $7 > 0 then $7 else 1 + coalesce(max(number), 0) end from attempt where athlete_id = $2 and session_id = $3 and other_of is null
-		on conflict (id) do nothing`, a.ID, a.AthleteID, session, a.Event, a.School, a.Variant, a.Number)
-	return true, err
+		select $1, $2, $3, $4, $5, $6, case when $7 > 0 then $7 else 1 + coalesce(max(number), 0) end from attempt where athlete_id = $2 and session_id = $3 and other_of is null`,
+		a.ID, a.AthleteID, session, a.Event, a.School, a.Variant, a.Number)
+	return err
 }
 
 // LogOther notes that an attempt has another film, from another side: an attempt
@@ -86,20 +79,21 @@ func (s *Store) LogOther(ctx context.Context, viewer, id, of uuid.UUID) error {
 		if err := ownAttempt(ctx, tx, viewer, of); err != nil {
 			return err
 		}
-		var is, has bool
-		if err := tx.QueryRowxContext(ctx, `select exists (select from attempt where id = $1 and other_of is not null), exists (select from attempt where other_of = $1 and id <> $2)`, of, id).Scan(&is, &has); err != nil {
-			return err
-		}
-		if is || has {
-			return invalid("this attempt has its second film: take that one off first")
-		}
-		_, err := tx.ExecContext(ctx, `insert into attempt (id, athlete_id, session_id, event, school, variant, number, other_of)
-			select $1, athlete_id, session_id, event, school, variant, number, id from attempt where id = $2 on conflict (id) do nothing`, id, of)
-		if taken(err) {
-			return invalid("this attempt has its second film: take that one off first")
-		}
-		return err
+		return once(ctx, tx, "second film", id, viewer, of, func() error { return logOther(ctx, tx, id, of) })
 	})
+}
+
+func logOther(ctx context.Context, tx *sqlx.Tx, id, of uuid.UUID) error {
+	var is, has bool
+	if err := tx.QueryRowxContext(ctx, `select exists (select from attempt where id = $1 and other_of is not null), exists (select from attempt where other_of = $1 and id <> $2)`, of, id).Scan(&is, &has); err != nil {
+		return err
+	}
+	if is || has {
+		return invalid("this attempt has its second film: take that one off first")
+	}
+	_, err := tx.ExecContext(ctx, `insert into attempt (id, athlete_id, session_id, event, school, variant, number, other_of)
+			select $1, athlete_id, session_id, event, school, variant, number, id from attempt where id = $2`, id, of)
+	return err
 }
 
 // Line is an attempt in a list.

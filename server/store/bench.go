@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"crypto/sha256"
 	"encoding/json"
 	"slices"
 	"strings"
@@ -243,10 +244,17 @@ func (b *Bench) input(ctx context.Context, tx *sqlx.Tx, id uuid.UUID) error {
 	return nil
 }
 
+// digest stands for a set of rules in a key: a cue record of many lines makes their
+// names longer than an index takes.
+func digest(rules string) []byte {
+	d := sha256.Sum256([]byte(rules))
+	return d[:]
+}
+
 // KeptRun is a stored reading of an attempt's version by a set of rules.
 func (s *Store) KeptRun(ctx context.Context, attempt uuid.UUID, version int, rules string) ([]byte, error) {
 	var out []byte
-	err := s.DB.GetContext(ctx, &out, `select reading from run where attempt_id = $1 and version = $2 and rules = $3`, attempt, version, rules)
+	err := s.DB.GetContext(ctx, &out, `select reading from run where attempt_id = $1 and version = $2 and rules = $3`, attempt, version, digest(rules))
 	return out, missing(err)
 }
 
@@ -258,9 +266,13 @@ func (s *Store) LastRun(ctx context.Context, attempt uuid.UUID, version int, rul
 		Reading []byte
 	}
 	err := s.DB.GetContext(ctx, &out, `select version, reading from run where attempt_id = $1
-		and made < (select made from run where attempt_id = $1 and version = $2 and rules = $3) order by made desc, version desc limit 1`, attempt, version, rules)
+		and made < (select made from run where attempt_id = $1 and version = $2 and rules = $3) order by made desc, version desc limit 1`, attempt, version, digest(rules))
 	return out.Version, out.Reading, missing(err)
 }
+
+// mostRuns is how many readings of an attempt are kept; older ones are computed
+// again when somebody goes back to them.
+const mostRuns = 12
 
 // KeepRun stores a reading, and its known values, by key, in the place of those
 // of the reading before. Runs never change. A run that a power cut takes is
@@ -273,7 +285,8 @@ func (s *Store) KeepRun(ctx context.Context, attempt uuid.UUID, version int, rul
 	}
 	var b pgx.Batch
 	b.Queue(`select set_config('synchronous_commit', 'off', true)`)
-	b.Queue(`insert into run (attempt_id, version, rules, reading) values ($1, $2, $3, $4) on conflict do nothing`, attempt, version, rules, reading)
+	b.Queue(`insert into run (attempt_id, version, rules, reading) values ($1, $2, $3, $4) on conflict do nothing`, attempt, version, digest(rules), reading)
+	b.Queue(`delete from run where attempt_id = $1 and made < (select made from run where attempt_id = $1 order by made desc offset $2 limit 1)`, attempt, mostRuns)
 	b.Queue(`delete from value where attempt_id = $1 and key <> all($2)`, attempt, keys)
 	b.Queue(`insert into value as o (attempt_id, key, value, u) select $1, * from unnest($2::text[], $3::double precision[], $4::double precision[])
 		on conflict (attempt_id, key) do update set value = excluded.value, u = excluded.u where (o.value, o.u) is distinct from (excluded.value, excluded.u)`, attempt, keys, values, us)

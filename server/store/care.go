@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
 )
 
 // PainNote says where it hurt, and when it was cleared, and by whom.
@@ -74,13 +75,17 @@ func (s *Store) Goals(ctx context.Context, athlete uuid.UUID) ([]Goal, error) {
 	return out, s.DB.SelectContext(ctx, &out, `select id, athlete_id, event, measure, target, by_day from goal where athlete_id = $1 order by by_day, made limit 50`, athlete)
 }
 
-// AddGoal sets one; the same id twice is the same goal.
+// AddGoal sets one; the same request twice sets it once.
 func (s *Store) AddGoal(ctx context.Context, viewer uuid.UUID, g Goal) error {
 	if err := s.ownAthlete(ctx, viewer, g.AthleteID); err != nil {
 		return err
 	}
-	_, err := s.DB.NamedExecContext(ctx, `insert into goal (id, athlete_id, event, measure, target, by_day) values (:id, :athlete_id, :event, :measure, :target, :by_day) on conflict do nothing`, g)
-	return err
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		return once(ctx, tx, "goal", g.ID, viewer, g, func() error {
+			_, err := tx.NamedExecContext(ctx, `insert into goal (id, athlete_id, event, measure, target, by_day) values (:id, :athlete_id, :event, :measure, :target, :by_day)`, g)
+			return err
+		})
+	})
 }
 
 // EraseGoal takes one off.

@@ -72,8 +72,8 @@ const (
 // Step goes on with a clip in the background, as part of a transaction.
 type Step func(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 
-// AddClip declares a film that will be uploaded. The same id twice is the same
-// clip; one that failed makes room.
+// AddClip declares a film that will be uploaded. The same request twice is the
+// same clip; one that failed makes room.
 func (s *Store) AddClip(ctx context.Context, viewer uuid.UUID, c Clip) error {
 	if c.Bytes <= 0 {
 		return invalid("this file is empty: choose the clip itself, as the phone saved it")
@@ -82,16 +82,28 @@ func (s *Store) AddClip(ctx context.Context, viewer uuid.UUID, c Clip) error {
 		if err := ownAttempt(ctx, tx, viewer, c.AttemptID); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `delete from clip where attempt_id = $1 and status = 'failed' and id <> $2`, c.AttemptID, c.ID); err != nil {
+		return once(ctx, tx, "clip", c.ID, viewer, declared{c.AttemptID, c.Name, c.Bytes}, func() error {
+			if _, err := tx.ExecContext(ctx, `delete from clip where attempt_id = $1 and status = 'failed' and id <> $2`, c.AttemptID, c.ID); err != nil {
+				return err
+			}
+			var has bool
+			if err := tx.GetContext(ctx, &has, `select exists (select from clip where attempt_id = $1 and id <> $2)`, c.AttemptID, c.ID); err != nil {
+				return err
+			}
+			if has {
+				return invalid("this attempt already has a clip: log another attempt for another film")
+			}
+			_, err := tx.ExecContext(ctx, `insert into clip (id, attempt_id, name, bytes, status) values ($1, $2, $3, $4, 'uploading')`, c.ID, c.AttemptID, c.Name, c.Bytes)
 			return err
-		}
-		_, err := tx.ExecContext(ctx, `insert into clip (id, attempt_id, name, bytes, status) values ($1, $2, $3, $4, 'uploading') on conflict (id) do nothing`,
-			c.ID, c.AttemptID, c.Name, c.Bytes)
-		if taken(err) {
-			return invalid("this attempt already has a clip: log another attempt for another film")
-		}
-		return err
+		})
 	})
+}
+
+// declared is what is said of a film before it is sent.
+type declared struct {
+	Attempt uuid.UUID
+	Name    string
+	Bytes   int64
 }
 
 // AddFilmless gives an attempt the times of pictures that nobody filmed: what is
@@ -395,7 +407,7 @@ func (s *Store) MoveClip(ctx context.Context, viewer, id, to uuid.UUID) error {
 		if len(events) != 2 || events[0] != events[1] {
 			return invalid("a clip moves to another attempt of the same event")
 		}
-		if _, err := tx.ExecContext(ctx, `update clip set attempt_id = $2 where id = $1`, id, to); taken(err) {
+		if _, err := tx.ExecContext(ctx, `update clip set attempt_id = $2 where id = $1`, id, to); isUniqueViolation(err) {
 			return invalid("that attempt has a clip of its own: take it off first, or log another attempt")
 		} else if err != nil {
 			return err

@@ -74,15 +74,11 @@ func (s *Store) EraseAccount(ctx context.Context, owner Account, id uuid.UUID) e
 	return s.erase(ctx, `delete from account where club_id = $1 and id = $2 returning id`, owner.ClubID, id)
 }
 
-// erase runs one deletion, and drops sessions that nothing is left of.
+// erase runs one deletion. Nothing goes but what it names and what hangs on it.
 func (s *Store) erase(ctx context.Context, sql string, args ...any) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		var gone uuid.UUID
-		if err := tx.GetContext(ctx, &gone, sql, args...); err != nil {
-			return missing(err)
-		}
-		_, err := tx.ExecContext(ctx, `delete from session e where not exists (select from attempt where session_id = e.id)`)
-		return err
+		return missing(tx.GetContext(ctx, &gone, sql, args...))
 	})
 }
 

@@ -57,35 +57,35 @@ type Loss struct {
 	Why  string `json:"why"`
 }
 
-// AddFollowing puts a following in line; the same id twice is the same one.
+// AddFollowing puts a following in line; the same request twice is the same one.
 func (s *Store) AddFollowing(ctx context.Context, viewer, id, attempt uuid.UUID, begin Step) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
-		b, err := readBench(ctx, tx, viewer, attempt)
-		if err != nil {
-			return err
-		}
-		if b.Clip == nil || b.Clip.Status != "ready" {
-			return invalid("the clip is not ready yet")
-		}
-		if len(b.Landmarks) == 0 {
-			return invalid("place the points on one picture first: they are followed from there")
-		}
-		var busy bool
-		if err := tx.GetContext(ctx, &busy, `select exists (select from following where attempt_id = $1 and id <> $2 and state in ('waiting', 'following'))`, attempt, id); err != nil {
-			return err
-		}
-		if busy {
-			return invalid("the points of this attempt are being followed already")
-		}
-		r, err := tx.ExecContext(ctx, `insert into following (id, attempt_id, account_id) values ($1, $2, $3) on conflict (id) do nothing`, id, attempt, viewer)
-		if err != nil {
-			return err
-		}
-		if n, _ := r.RowsAffected(); n == 0 {
-			return nil
-		}
-		return begin(ctx, tx, id)
+		return once(ctx, tx, "following", id, viewer, attempt, func() error { return addFollowing(ctx, tx, viewer, id, attempt, begin) })
 	})
+}
+
+func addFollowing(ctx context.Context, tx *sqlx.Tx, viewer, id, attempt uuid.UUID, begin Step) error {
+	b, err := readBench(ctx, tx, viewer, attempt)
+	if err != nil {
+		return err
+	}
+	if b.Clip == nil || b.Clip.Status != "ready" {
+		return invalid("the clip is not ready yet")
+	}
+	if len(b.Landmarks) == 0 {
+		return invalid("place the points on one picture first: they are followed from there")
+	}
+	var busy bool
+	if err := tx.GetContext(ctx, &busy, `select exists (select from following where attempt_id = $1 and id <> $2 and state in ('waiting', 'following'))`, attempt, id); err != nil {
+		return err
+	}
+	if busy {
+		return invalid("the points of this attempt are being followed already")
+	}
+	if _, err := tx.ExecContext(ctx, `insert into following (id, attempt_id, account_id) values ($1, $2, $3)`, id, attempt, viewer); err != nil {
+		return err
+	}
+	return begin(ctx, tx, id)
 }
 
 const selectFollowing = `select id, attempt_id, account_id, state, done, pictures, message from following where id = `

@@ -47,21 +47,21 @@ func (i PlanItem) check() error {
 	return nil
 }
 
-// AddPlan adds items, all or none; an id that is there already is left as it is.
+// AddPlan adds items, all or none; the same item twice is added once.
 func (s *Store) AddPlan(ctx context.Context, viewer uuid.UUID, items []PlanItem) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		for _, i := range items {
 			if err := i.check(); err != nil {
 				return err
 			}
-			r, err := tx.ExecContext(ctx, `insert into plan_item (id, athlete_id, attempt_id, fault, day, kind, words, dose, intensity, state)
-				select $2, t.id, (select p.id from attempt p where p.id = $4 and p.athlete_id = t.id), $5, $6, $7, $8, $9, $10, $11 from athlete t where t.id = $3 and `+mine+` on conflict (id) do update set id = plan_item.id`,
-				viewer, i.ID, i.AthleteID, i.AttemptID, i.Fault, i.Day, i.Kind, i.Words, i.Dose, i.Intensity, i.State)
+			err := once(ctx, tx, "line of the plan", i.ID, viewer, i, func() error {
+				r, err := tx.ExecContext(ctx, `insert into plan_item (id, athlete_id, attempt_id, fault, day, kind, words, dose, intensity, state)
+				select $2, t.id, (select p.id from attempt p where p.id = $4 and p.athlete_id = t.id), $5, $6, $7, $8, $9, $10, $11 from athlete t where t.id = $3 and `+mine,
+					viewer, i.ID, i.AthleteID, i.AttemptID, i.Fault, i.Day, i.Kind, i.Words, i.Dose, i.Intensity, i.State)
+				return found(r, err)
+			})
 			if err != nil {
 				return err
-			}
-			if n, err := r.RowsAffected(); err != nil || n == 0 {
-				return ErrNotFound
 			}
 		}
 		return nil

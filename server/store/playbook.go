@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -19,9 +20,10 @@ type PlaybookChange struct {
 	By      string    `db:"by"`
 	Made    time.Time `db:"made"`
 	Athlete string    `db:"athlete"` // its name, where the scope is one
+	Problem string    `db:"problem"` // why it is set aside; empty: it counts
 }
 
-const selectChange = `select p.id, p.event, p.scope, p.value, p.patch, coalesce(a.name, '') as by, p.made,
+const selectChange = `select p.id, p.event, p.scope, p.value, p.patch, coalesce(a.name, '') as by, p.made, p.problem,
 	coalesce((select name from athlete where id::text = p.value and p.scope = 'athlete'), '') as athlete
 	from playbook_change p left join account a on a.id = p.account_id
 	where p.club_id = (select club_id from account where id = $1) and p.event = $2
@@ -41,9 +43,33 @@ func (s *Store) PlaybookChanges(ctx context.Context, viewer uuid.UUID, event str
 		order by array_position(array['club', 'school', 'level', 'group', 'athlete'], scope), value`, viewer, event)
 }
 
+// NoteProblem keeps why a change is set aside, or that it counts again.
+func (s *Store) NoteProblem(ctx context.Context, c PlaybookChange, problem error) error {
+	now := ""
+	if problem != nil {
+		now = problem.Error()
+		now = strings.ToValidUTF8(now[:min(len(now), mostProblem)], "")
+	}
+	if now == c.Problem {
+		return nil
+	}
+	_, err := s.DB.ExecContext(ctx, `update playbook_change set problem = $2 where id = $1`, c.ID, now)
+	return err
+}
+
+// mostProblem is how much of a problem is kept, bytes.
+const mostProblem = 600
+
+// SetAside are the changes of a club that stand and are set aside.
+func (s *Store) SetAside(ctx context.Context, club uuid.UUID) ([]PlaybookChange, error) {
+	out := []PlaybookChange{}
+	return out, s.DB.SelectContext(ctx, &out, `select id, event, scope, value, problem from (select distinct on (event, scope, value) id, event, scope, value, problem from playbook_change
+		where club_id = $1 order by event, scope, value, made desc, id desc) l where problem <> '' order by event, scope, value`, club)
+}
+
 // ChangePlaybook notes a change and puts in line that attempts are judged anew.
-// Sent twice it counts once; made on an older
-// state than the present one it is refused.
+// Sent twice it counts once; made on an older state than the present one it is
+// refused.
 func (s *Store) ChangePlaybook(ctx context.Context, viewer uuid.UUID, c PlaybookChange, on *uuid.UUID, rejudge func(context.Context, *sqlx.Tx, uuid.UUID) error) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		var club uuid.UUID
@@ -62,25 +88,25 @@ func (s *Store) ChangePlaybook(ctx context.Context, viewer uuid.UUID, c Playbook
 		if _, err := tx.ExecContext(ctx, `select pg_advisory_xact_lock(hashtext($1))`, club.String()+c.Event); err != nil {
 			return err
 		}
-		var known bool
-		if err := tx.GetContext(ctx, &known, `select exists (select from playbook_change where id = $1)`, c.ID); err != nil || known {
-			return err
-		}
-		var now []uuid.UUID
-		if err := tx.SelectContext(ctx, &now, `select id from playbook_change where club_id = $1 and event = $2 and scope = $3 and value = $4 order by made desc, id desc limit 1`, club, c.Event, c.Scope, c.Value); err != nil {
-			return err
-		}
-		if (on == nil) != (len(now) == 0) || on != nil && now[0] != *on {
-			return invalid("somebody changed this in the meantime: look at the newer state, then make your change again")
-		}
-		_, err := tx.ExecContext(ctx, `insert into playbook_change (id, club_id, event, scope, value, patch, account_id) values ($1, $2, $3, $4, $5, $6, $7)`,
-			c.ID, club, c.Event, c.Scope, c.Value, c.Patch, viewer)
-		if err != nil {
-			return err
-		}
-		if err := beginRejudging(ctx, tx, club, viewer, c); err != nil {
-			return err
-		}
-		return rejudge(ctx, tx, c.ID)
+		return once(ctx, tx, "change of a playbook", c.ID, viewer, c, func() error { return addChange(ctx, tx, viewer, club, c, on, rejudge) })
 	})
+}
+
+func addChange(ctx context.Context, tx *sqlx.Tx, viewer, club uuid.UUID, c PlaybookChange, on *uuid.UUID, rejudge func(context.Context, *sqlx.Tx, uuid.UUID) error) error {
+	var now []uuid.UUID
+	if err := tx.SelectContext(ctx, &now, `select id from playbook_change where club_id = $1 and event = $2 and scope = $3 and value = $4 order by made desc, id desc limit 1`, club, c.Event, c.Scope, c.Value); err != nil {
+		return err
+	}
+	if (on == nil) != (len(now) == 0) || on != nil && now[0] != *on {
+		return invalid("somebody changed this in the meantime: look at the newer state, then make your change again")
+	}
+	_, err := tx.ExecContext(ctx, `insert into playbook_change (id, club_id, event, scope, value, patch, account_id) values ($1, $2, $3, $4, $5, $6, $7)`,
+		c.ID, club, c.Event, c.Scope, c.Value, c.Patch, viewer)
+	if err != nil {
+		return err
+	}
+	if err := beginRejudging(ctx, tx, club, viewer, c); err != nil {
+		return err
+	}
+	return rejudge(ctx, tx, c.ID)
 }

@@ -35,18 +35,22 @@ func windy(w *float64) error {
 	return nil
 }
 
-// seen limits sessions (e) to the club of an account ($1) and to those in which
-// it may see an attempt, or in which there is none.
-const seen = `exists (select from account v where v.id = $1 and v.club_id = e.club_id) and (exists (select from attempt p join athlete t on t.id = p.athlete_id where p.session_id = e.id and ` + mine + `) or not exists (select from attempt p where p.session_id = e.id))`
+// seen limits sessions (e) to those that an account ($1) may see and change: the
+// whole club's for an owner, else those in which it may see an attempt, and those
+// that it noted, or nobody did, and in which nobody else has one.
+const seen = `exists (select from account v where v.id = $1 and v.club_id = e.club_id and (v.role = 'owner'
+	or exists (select from attempt p join athlete t on t.id = p.athlete_id where p.session_id = e.id and t.coach_id = v.id)
+	or not exists (select from attempt p where p.session_id = e.id) and coalesce(e.account_id, v.id) = v.id))`
 
 const sessionColumns = `e.id, e.day, e.place, e.kind, e.surface, e.weather, e.wind, e.version,
 	(select count(*) from attempt p join athlete t on t.id = p.athlete_id where p.session_id = e.id and p.other_of is null and ` + mine + `) as attempts,
 	(select count(distinct p.athlete_id) from attempt p join athlete t on t.id = p.athlete_id where p.session_id = e.id and ` + mine + `) as athletes`
 
-// Sessions are the latest before a day, the latest first.
+// Sessions are the latest before a day, the latest first. One that lost its last
+// attempt stays, but is listed only when something is noted of it.
 func (s *Store) Sessions(ctx context.Context, viewer uuid.UUID, before time.Time, limit int) ([]Session, error) {
 	out := []Session{}
-	return out, s.DB.SelectContext(ctx, &out, `select `+sessionColumns+` from session e where `+seen+` and e.day < $2 order by e.day desc, e.place limit $3`, viewer, before, limit)
+	return out, s.DB.SelectContext(ctx, &out, `select `+sessionColumns+` from session e where `+seen+` and e.day < $2 and (e.version > 0 or e.account_id is not null or exists (select from attempt p where p.session_id = e.id)) order by e.day desc, e.place limit $3`, viewer, before, limit)
 }
 
 // Session is one of the club's.
@@ -56,8 +60,9 @@ func (s *Store) Session(ctx context.Context, viewer, id uuid.UUID) (Session, err
 }
 
 // KeepSession adds the session of a day and place, or changes what is known of
-// it when it stands at e.Version; it tells its id.
-func (s *Store) KeepSession(ctx context.Context, club uuid.UUID, e Session) (uuid.UUID, error) {
+// it when it stands at e.Version; it tells its id. Another coach's session is
+// Forbidden.
+func (s *Store) KeepSession(ctx context.Context, viewer Account, e Session) (uuid.UUID, error) {
 	if e.Place = strings.TrimSpace(e.Place); e.Place == "" {
 		return uuid.Nil, invalid("say where it was: a track or a hall")
 	}
@@ -65,10 +70,25 @@ func (s *Store) KeepSession(ctx context.Context, club uuid.UUID, e Session) (uui
 		return uuid.Nil, err
 	}
 	var id uuid.UUID
-	err := s.DB.GetContext(ctx, &id, `insert into session as o (id, club_id, day, place, kind, surface, weather, wind) values ($1, $2, $3, $4, $5, $6, $7, $8)
+	return id, s.within(ctx, func(tx *sqlx.Tx) error {
+		var theirs bool
+		if err := tx.GetContext(ctx, &theirs, `select exists (select from session e where e.club_id = $2 and e.day = $3 and e.place = $4 and not (`+seen+`))`, viewer.ID, viewer.ClubID, e.Day, e.Place); err != nil {
+			return err
+		}
+		if theirs {
+			return Forbidden("that session is another coach's: log an attempt of your own athlete in it first, or ask the club's owner")
+		}
+		var err error
+		id, err = keepSession(ctx, tx, viewer, e)
+		return err
+	})
+}
+
+func keepSession(ctx context.Context, tx *sqlx.Tx, viewer Account, e Session) (id uuid.UUID, err error) {
+	err = tx.GetContext(ctx, &id, `insert into session as o (id, club_id, day, place, kind, surface, weather, wind, account_id) values ($1, $2, $3, $4, $5, $6, $7, $8, $10)
 		on conflict (club_id, day, place) do update set kind = excluded.kind, surface = excluded.surface, weather = excluded.weather, wind = excluded.wind, version = o.version + ((o.kind, o.surface, o.weather, o.wind) is distinct from (excluded.kind, excluded.surface, excluded.weather, excluded.wind))::int
 		where o.version = $9 or (o.kind, o.surface, o.weather, o.wind) is not distinct from (excluded.kind, excluded.surface, excluded.weather, excluded.wind)
-		returning id`, NewID(), club, e.Day, e.Place, e.Kind, e.Surface, e.Weather, e.Wind, e.Version)
+		returning id`, NewID(), viewer.ClubID, e.Day, e.Place, e.Kind, e.Surface, e.Weather, e.Wind, e.Version, viewer.ID)
 	if missing(err) == ErrNotFound {
 		return uuid.Nil, invalid("what is noted of this session was changed elsewhere in the meantime: look at the newer state, then make your change again")
 	}
@@ -109,19 +129,21 @@ type Entry struct {
 	Details
 }
 
-// LogEntry notes an attempt with all that is known of it, once: the same id
-// twice is the same attempt. An entry without a number gets the next of its
-// athlete and event.
+// LogEntry notes an attempt with all that is known of it; the same request twice
+// notes it once. An entry without a number gets the next of its athlete and event.
 func (s *Store) LogEntry(ctx context.Context, viewer uuid.UUID, e Entry) error {
 	if err := e.Details.check(); err != nil {
 		return err
 	}
 	return s.within(ctx, func(tx *sqlx.Tx) error {
-		isNew, err := logAttempt(ctx, tx, viewer, e.Attempt)
-		if err != nil || !isNew {
-			return err
-		}
-		return detail(ctx, tx, e.ID, e.Details, e.Mark, e.Foul)
+		asked := e
+		asked.School = "" // the usual one may have changed between two sendings
+		return once(ctx, tx, "attempt", e.ID, viewer, asked, func() error {
+			if err := logAttempt(ctx, tx, viewer, e.Attempt); err != nil {
+				return err
+			}
+			return detail(ctx, tx, e.ID, e.Details, e.Mark, e.Foul)
+		})
 	})
 }
 
@@ -191,7 +213,11 @@ func changed(r sql.Result, err error, otherwise string) error {
 
 // one runs a statement that must find its row.
 func (s *Store) one(ctx context.Context, sql string, args ...any) error {
-	r, err := s.DB.ExecContext(ctx, sql, args...)
+	return found(s.DB.ExecContext(ctx, sql, args...))
+}
+
+// found turns a statement that found no row into ErrNotFound.
+func found(r sql.Result, err error) error {
 	if err != nil {
 		return err
 	}

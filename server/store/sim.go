@@ -22,28 +22,33 @@ type Filming struct {
 	Message   string    `db:"message"`
 }
 
-// AddFilming puts a filming in line; the same id twice is the same filming.
+// AddFilming puts a filming in line; the same request twice is the same filming.
 func (s *Store) AddFilming(ctx context.Context, viewer, id, attempt uuid.UUID, wish []byte, begin Step) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		if err := ownAttempt(ctx, tx, viewer, attempt); err != nil {
 			return err
 		}
-		var filmed bool
-		if err := tx.GetContext(ctx, &filmed, `select exists (select from clip where attempt_id = $1) or exists (select from filming where attempt_id = $1 and id <> $2 and state in ('waiting', 'filming'))`, attempt, id); err != nil {
-			return err
-		}
-		if filmed {
-			return invalid("this attempt already has a clip: log another attempt for another film")
-		}
-		r, err := tx.ExecContext(ctx, `insert into filming (id, attempt_id, account_id, wish) values ($1, $2, $3, $4) on conflict (id) do nothing`, id, attempt, viewer, wish)
-		if err != nil {
-			return err
-		}
-		if n, _ := r.RowsAffected(); n == 0 {
-			return nil
-		}
-		return begin(ctx, tx, id)
+		return once(ctx, tx, "filming", id, viewer, filmingOf{attempt, wish}, func() error { return addFilming(ctx, tx, viewer, id, attempt, wish, begin) })
 	})
+}
+
+type filmingOf struct {
+	Attempt uuid.UUID
+	Wish    json.RawMessage
+}
+
+func addFilming(ctx context.Context, tx *sqlx.Tx, viewer, id, attempt uuid.UUID, wish []byte, begin Step) error {
+	var filmed bool
+	if err := tx.GetContext(ctx, &filmed, `select exists (select from clip where attempt_id = $1) or exists (select from filming where attempt_id = $1 and id <> $2 and state in ('waiting', 'filming'))`, attempt, id); err != nil {
+		return err
+	}
+	if filmed {
+		return invalid("this attempt already has a clip: log another attempt for another film")
+	}
+	if _, err := tx.ExecContext(ctx, `insert into filming (id, attempt_id, account_id, wish) values ($1, $2, $3, $4)`, id, attempt, viewer, wish); err != nil {
+		return err
+	}
+	return begin(ctx, tx, id)
 }
 
 const selectFilming = `select id, attempt_id, account_id, wish, state, done, pictures, message from filming where id = `
@@ -99,15 +104,19 @@ type Practice struct {
 	Answered *time.Time
 }
 
-// AddPractice notes what is shown; the same id twice is the same.
+// AddPractice notes what is shown; the same request twice is the same.
 func (s *Store) AddPractice(ctx context.Context, viewer uuid.UUID, p Practice) error {
 	faults, err := json.Marshal(p.Faults)
 	if err != nil {
 		return err
 	}
-	_, err = s.DB.ExecContext(ctx, `insert into practice (id, account_id, event, variant, faults, athlete, seed) values ($1, $2, $3, $4, $5, $6, $7) on conflict (id) do nothing`,
-		p.ID, viewer, p.Event, p.Variant, faults, p.Athlete, p.Seed)
-	return err
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		return once(ctx, tx, "practice", p.ID, viewer, []any{p.Event, p.Variant, p.Seed}, func() error {
+			_, err := tx.ExecContext(ctx, `insert into practice (id, account_id, event, variant, faults, athlete, seed) values ($1, $2, $3, $4, $5, $6, $7)`,
+				p.ID, viewer, p.Event, p.Variant, faults, p.Athlete, p.Seed)
+			return err
+		})
+	})
 }
 
 // Practised is what was shown to an account.

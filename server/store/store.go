@@ -32,6 +32,11 @@ type Invalid string
 
 func (e Invalid) Error() string { return string(e) }
 
+// Forbidden is something that an account may not do, in a sentence.
+type Forbidden string
+
+func (e Forbidden) Error() string { return string(e) }
+
 func invalid(format string, args ...any) error { return Invalid(fmt.Sprintf(format, args...)) }
 
 // Store is the database.
@@ -125,7 +130,8 @@ func Plain(err error) string {
 // IsFull reports whether an error means that the disk has no room.
 func IsFull(err error) bool { return full(err) || errors.Is(err, ErrFull) }
 
-func taken(err error) bool {
+// isUniqueViolation reports whether something has that id or name already.
+func isUniqueViolation(err error) bool {
 	var pg *pgconn.PgError
 	return errors.As(err, &pg) && pg.Code == "23505"
 }

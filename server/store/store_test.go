@@ -276,9 +276,9 @@ func TestSenselessCommandsChangeNothing(t *testing.T) {
 	before := picture(d.read(t))
 	for says, c := range map[string]store.Command{
 		"no picture 300: this clip has 0 to 299": stamp("set", 300), "no picture -1": stamp("set", -1), "outside the picture": mark("knee.L", 3, 1281, 5), "say which": {Kind: "landmark", Landmark: "knee.L"},
-		"more than 0 m": {Kind: "scale", Scale: &store.ScaleLine{}}, "good, off or can't see": {Kind: "look", Look: "x", Verdict: ptr("fine")}, "no note": {Kind: "note", Note: "last", Words: ptr("x")},
+		"a known length lies between 0.01 and 1000 m": {Kind: "scale", Scale: &store.ScaleLine{}}, "good, off or can't see": {Kind: "look", Look: "x", Verdict: ptr("fine")}, "no note": {Kind: "note", Note: "last", Words: ptr("x")},
 		"two things at most": {Kind: "focus", Fault: "c", Why: ptr("")}, "is not a day": {Kind: "assign", Fault: "a", Assignment: &store.AssignmentWish{Words: "w", Refilm: "tomorrow"}},
-		"athlete's words": {Kind: "assign", Fault: "a", Assignment: &store.AssignmentWish{Refilm: "2026-11-24"}}, "capture rate lies above 0": {Kind: "rate", Rate: ptr(0.0)},
+		"athlete's words": {Kind: "assign", Fault: "a", Assignment: &store.AssignmentWish{Refilm: "2026-11-24"}}, "a capture rate lies between 1 and 10000": {Kind: "rate", Rate: ptr(0.0)},
 		"view and the direction": {Kind: "view"}, "no command": {Kind: "dance"},
 	} {
 		err := d.do(c)
@@ -515,7 +515,7 @@ func TestErasingTakesEverything(t *testing.T) {
 	second := d.log(t, d.coach, d.athlete)
 	must(t, d.EraseAttempt(t.Context(), d.coach, second))
 	must(t, d.EraseAccount(t.Context(), owner, d.coach))
-	for _, table := range []string{"athlete", "attempt", "clip", "clip_part", "frame", "stamp", "command", "session", "clip_preview"} {
+	for _, table := range []string{"athlete", "attempt", "clip", "clip_part", "frame", "stamp", "command", "clip_preview"} {
 		var n int
 		must(t, d.DB.Get(&n, `select count(*) from `+table))
 		if n != 0 {

@@ -78,7 +78,7 @@ func TestArrowsPointOneWay(t *testing.T) {
 		"server/cert":     {},
 		"server/media":    {},
 		"server/report":   {},
-		"server/store":    {},
+		"server/store":    {"core"},
 		"server/studio":   {"core", "server/browser", "web"},
 		"server/desk":     {"core", "playbook", "server/reading", "server/store"},
 		"server/jobs":     {"core", "server/browser", "server/desk", "server/media", "server/reading", "server/store", "server/studio"},

@@ -64,7 +64,7 @@ function App() {
       <Route path="/playbook/:event?" element={<Suspense><PlaybookPage who={door.data} /></Suspense>} />
       <Route path="/athletes/:id" element={<Suspense><AthletePage /></Suspense>} />
       <Route path="/log/:id?" element={<Suspense><LogPage /></Suspense>} />
-      <Route path="/calendar" element={<Suspense><CalendarPage /></Suspense>} />
+      <Route path="/calendar" element={<Suspense><CalendarPage who={door.data} /></Suspense>} />
       <Route path="/report/:kind/:id" element={<Suspense><ReportPage /></Suspense>} />
       <Route path="/attempts/:id" element={<Navigate to="watch" replace />} />
       <Route path="/attempts/:id/sheet" element={<SheetPage />} />

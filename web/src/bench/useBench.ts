@@ -98,8 +98,8 @@ export function useBench(id: string) {
         if (data) {
           setKept(data)
           done()
-        } else if (response.status === 409) {
-          const { theirs } = error as Schemas['Conflict']
+        } else if (response.status === 409 && (error as Schemas['Conflict']).theirs) {
+          const theirs = (error as Schemas['Conflict']).theirs!
           sending.current = undefined
           // Paths that came in from the background are nobody's change to decide on.
           if (theirs.version === kept.version + 1 && theirs.undo === 'followed') setKept(theirs)

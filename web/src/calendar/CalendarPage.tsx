@@ -26,7 +26,7 @@ const kinds = { drill: 'drill', strength: 'strength', session: 'session', meet: 
 const signs = { drill: '○', strength: '▲', session: '□', meet: '★', refilm: '◉' } as const
 
 /** The plan over the weeks: what each day asks for, and what speaks against it. */
-export function CalendarPage() {
+export function CalendarPage({ who }: { who: Schemas['State'] }) {
   const queries = useQueryClient()
   const [query, setQuery] = useSearchParams()
   const today = useQuery({ queryKey: ['today'], queryFn: () => ask(client.GET('/api/today')) })
@@ -127,7 +127,7 @@ export function CalendarPage() {
         ? <ItemDialog item={open} cautions={caution(open.id)} onClose={() => setOpen(undefined)} onChange={(more, text) => { setOpen(undefined); void change(open, more, text) }}
             onCopy={(day) => { setOpen(undefined); void add({ ...open, id: newId(), day, state: 'planned', version: 0 }, `Copied to ${longDay(day)}`) }} onErase={() => { setOpen(undefined); void erase(open) }} />
         : <NewDialog day={open.day} athletes={today.data.athletes} athlete={athlete} onClose={() => setOpen(undefined)} onAdd={(i) => { setOpen(undefined); void add(i, `Added on ${longDay(i.day)}`) }} />)}
-      {phases && p && <PhasesDialog phases={p.phases} onClose={() => setPhases(false)} onChanged={again} />}
+      {phases && p && <PhasesDialog mine={who.role === 'owner'} phases={p.phases} onClose={() => setPhases(false)} onChanged={again} />}
     </Box>
   )
 }
@@ -212,7 +212,7 @@ function NewDialog({ day, athletes, athlete, onClose, onAdd }: { day: string; at
 
 const phaseKinds: [Phase['kind'], string][] = [['preparation', 'preparation'], ['special', 'special work'], ['competition', 'competition'], ['rest', 'rest']]
 
-function PhasesDialog({ phases, onClose, onChanged }: { phases: Phase[]; onClose: () => void; onChanged: () => Promise<unknown> }) {
+function PhasesDialog({ mine, phases, onClose, onChanged }: { mine: boolean; phases: Phase[]; onClose: () => void; onChanged: () => Promise<unknown> }) {
   const [error, setError] = useState('')
   const [erasing, setErasing] = useState('')
   const act = async (what: () => Promise<unknown>) => {
@@ -240,19 +240,20 @@ function PhasesDialog({ phases, onClose, onChanged }: { phases: Phase[]; onClose
         {phases.map((p) => (
           <Flex key={p.id} gap="10px" py="6px" borderTopWidth="1px" borderColor="hair" align="center" wrap="wrap">
             <Text fontWeight="600" flex="1">{p.name}</Text><Text color="soft">{p.kind} · {longDay(p.from)} to {longDay(p.to)}</Text>
-            <Act h="32px" aria-label={`Take off ${p.name}`} onClick={() => setErasing(p.id)}>Take off</Act>
+            {mine && <Act h="32px" aria-label={`Take off ${p.name}`} onClick={() => setErasing(p.id)}>Take off</Act>}
             {erasing === p.id && <Sure says={`${p.name} is taken out of the season.`} yes="Take it off" onNo={() => setErasing('')} onYes={() => void act(() => ask(client.DELETE('/api/phases/{id}', { params: { path: { id: p.id } } })))} />}
           </Flex>
         ))}
       </Box>
       {error && <Text role="alert" color="plum" fontWeight="600">{error}</Text>}
-      <chakra.form onSubmit={add} display="flex" gap="8px" flexWrap="wrap" alignItems="flex-end" mt="12px">
+      {!mine && <Hint>The season is the whole club’s: its owner sets the phases.</Hint>}
+      {mine && <chakra.form onSubmit={add} display="flex" gap="8px" flexWrap="wrap" alignItems="flex-end" mt="12px">
         <Box flex="1 1 120px"><Text fontSize="12.5px" color="soft">Name</Text><Input name="name" aria-label="Name" required {...field} /></Box>
         <Box w="130px"><Text fontSize="12.5px" color="soft">For</Text><NativeSelect.Root><NativeSelect.Field name="kind" aria-label="For" {...field}>{phaseKinds.map(([k, n]) => <option key={k} value={k}>{n}</option>)}</NativeSelect.Field><NativeSelect.Indicator /></NativeSelect.Root></Box>
         <Box w="140px"><Text fontSize="12.5px" color="soft">From</Text><Input type="date" name="from" aria-label="From" required {...field} /></Box>
         <Box w="140px"><Text fontSize="12.5px" color="soft">To</Text><Input type="date" name="to" aria-label="To" required {...field} /></Box>
         <Act main type="submit">Add it</Act>
-      </chakra.form>
+      </chakra.form>}
     </Sheet>
   )
 }

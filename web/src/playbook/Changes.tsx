@@ -50,6 +50,7 @@ export function Changes({ e, onChanged }: { e: Event; onChanged: () => void }) {
         <Flex key={c.id} gap="10px" align="flex-start" borderWidth="1px" borderColor="hair" borderRadius="10px" bg="raised" p="10px 12px" mb="8px">
           <Box flex="1" minW="0">
             <Text fontWeight="600">For {named(c)} <Text as="span" fontWeight="400" color="soft">· {c.by}, {longDay(c.made.slice(0, 10))}</Text></Text>
+            {c.problem && <Text role="alert" color="plum" fontWeight="600" fontSize="13px">Set aside, it counts for nothing: {c.problem}. Mend it, or go back to the shipped.</Text>}
             <chakra.pre fontSize="12.5px" whiteSpace="pre-wrap" overflowWrap="anywhere">{c.yaml.trim()}</chakra.pre>
           </Box>
           <Act h="36px" onClick={() => { setKey(`${c.scope}:${c.value}`); setText(c.yaml) }}>Change</Act>

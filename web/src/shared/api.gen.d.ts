@@ -1649,6 +1649,8 @@ export interface components {
     schemas: {
         Problem: {
             message: string;
+            /** @description of the request, as the log names it */
+            id?: string;
         };
         Credentials: {
             name: string;
@@ -2285,7 +2287,7 @@ export interface components {
         };
         Wait: {
             /** @enum {string} */
-            kind: "split" | "confirm" | "refilm" | "pain" | "plan" | "record";
+            kind: "split" | "confirm" | "refilm" | "pain" | "plan" | "record" | "playbook";
             says: string;
             under?: string;
             to: string;
@@ -2874,6 +2876,8 @@ export interface components {
             made: string;
             /** @description the athlete's name */
             athlete: string;
+            /** @description why the change no longer fits and is set aside; absent: it counts */
+            problem?: string;
         };
         PlaybookChanges: {
             now: components["schemas"]["PlaybookChange"][];
@@ -3086,7 +3090,9 @@ export interface components {
         };
         Conflict: {
             message: string;
-            theirs: components["schemas"]["Bench"];
+            theirs?: components["schemas"]["Bench"];
+            /** @description of the request, as the log names it */
+            id?: string;
         };
         PreviewWish: {
             frame: number;

@@ -28,7 +28,7 @@ function next(l: Line): { stage: string; text: string } {
 }
 
 const heads: [Schemas['Wait']['kind'], string, string][] = [
-  ['pain', 'Pain, open', 'plum'], ['plan', 'Planned for today', 'sky'], ['refilm', 'Film again', 'brick'], ['confirm', 'To judge', 'ochre'], ['split', 'To split', 'ochre'], ['record', 'Own bests of two weeks', 'grass'],
+  ['pain', 'Pain, open', 'plum'], ['playbook', 'Playbook change set aside', 'plum'], ['plan', 'Planned for today', 'sky'], ['refilm', 'Film again', 'brick'], ['confirm', 'To judge', 'ochre'], ['split', 'To split', 'ochre'], ['record', 'Own bests of two weeks', 'grass'],
 ]
 
 /** What waits for the coach, in the order of the work. */
