@@ -1,6 +1,9 @@
 package film
 
-import "fmt"
+import (
+	"fmt"
+	"strings"
+)
 
 // State is how a film stands in one respect.
 type State string
@@ -22,6 +25,12 @@ type Facts struct {
 	Brightness    float64 // 0 to 1
 	Blur          float64 // 0 to 1
 	Bits          float64 // of the file, for each pixel of each picture
+
+	Faulty     []int  // numbers of pictures that were decoded with errors
+	Errors     int    // how many of them there are
+	Missing    int64  // bytes that the file lacks at its end
+	HDR        string // the curve of its high dynamic range: HLG or PQ
+	Interlaced bool   // each picture was filmed as two halves
 }
 
 // Check is one thing that makes or spoils the numbers, and what to do next
@@ -58,7 +67,47 @@ func grade(v, good, fair float64) State {
 
 // Checks are what a film is good for, in the order in which it helps most.
 func Checks(f Facts) []Check {
-	return []Check{rate(f), size(f), resolution(f), upright(f), sharpness(f), light(f), compression(f)}
+	out := []Check{rate(f), size(f), resolution(f), upright(f), sharpness(f), light(f), compression(f)}
+	if f.Errors > 0 || f.Missing > 0 {
+		out = append([]Check{damage(f)}, out...)
+	}
+	if f.Interlaced {
+		out = append(out, Check{ID: "interlaced", Name: "Two halves a picture", State: Fair, Says: "each picture was filmed as two halves, one after the other; they were brought together, and what moves fast is less sharp", Next: "Set the camera to progressive, as in 50p or 60p."})
+	}
+	if f.HDR != "" {
+		out = append(out, Check{ID: "hdr", Name: "HDR", State: Good, Says: fmt.Sprintf("filmed in HDR (%s); its light was mapped to that of a screen", f.HDR)})
+	}
+	return out
+}
+
+// named is how many faulty pictures a sentence names.
+const named = 12
+
+// damage tells of a film that is not whole, or was changed on its way.
+func damage(f Facts) Check {
+	c := Check{ID: "damage", Name: "Damaged", State: Fair, Next: "Copy the film from the phone again; look twice at what is placed on these pictures."}
+	if f.Errors > 0 {
+		c.State = Poor
+		list := make([]string, 0, named)
+		for _, n := range f.Faulty[:min(named, len(f.Faulty))] {
+			list = append(list, fmt.Sprint(n))
+		}
+		more := ""
+		if f.Errors > len(list) {
+			more = " and more"
+		}
+		c.Says = fmt.Sprintf("%d pictures were decoded with errors: %s%s", f.Errors, strings.Join(list, ", "), more)
+		if f.Errors == 1 {
+			c.Says = fmt.Sprintf("picture %s was decoded with errors", list[0])
+		}
+	}
+	if f.Missing > 0 {
+		if c.Says != "" {
+			c.Says += "; "
+		}
+		c.Says += fmt.Sprintf("the file lacks %d bytes at its end", f.Missing)
+	}
+	return c
 }
 
 // done takes the advice off what is good.

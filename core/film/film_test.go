@@ -102,3 +102,28 @@ func TestEachCheckSaysWhatToDo(t *testing.T) {
 		}
 	}
 }
+
+func TestDamageIsSaid(t *testing.T) {
+	for _, c := range []struct {
+		facts Facts
+		state State
+		says  string
+	}{
+		{Facts{Errors: 1, Faulty: []int{7}}, Poor, "picture 7 was decoded with errors"},
+		{Facts{Errors: 14, Faulty: []int{0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13}}, Poor, "14 pictures were decoded with errors: 0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11 and more"},
+		{Facts{Missing: 3}, Fair, "the file lacks 3 bytes at its end"},
+		{Facts{Errors: 1, Faulty: []int{7}, Missing: 3}, Poor, "picture 7 was decoded with errors; the file lacks 3 bytes at its end"},
+	} {
+		first := Checks(c.facts)[0]
+		if first.ID != "damage" || first.State != c.state || first.Says != c.says {
+			t.Errorf("%+v gives %+v", c.facts, first)
+		}
+	}
+	ids := map[string]bool{}
+	for _, c := range Checks(Facts{HDR: "HLG", Interlaced: true}) {
+		ids[c.ID] = true
+	}
+	if !ids["hdr"] || !ids["interlaced"] || ids["damage"] {
+		t.Errorf("the checks are %v", ids)
+	}
+}

@@ -243,7 +243,7 @@ func spool(ctx context.Context, s *store.Store, clip store.Clip) (path string, d
 	if err != nil {
 		return "", nil, err
 	}
-	if err := os.Remove(f.Name()); err != nil {
+	if err := errors.Join(os.Remove(f.Name()), f.Chmod(0o444)); err != nil { // without a name, only who is given it reads it
 		f.Close()
 		return "", nil, err
 	}
@@ -349,7 +349,7 @@ func (d *decoder) decode(ctx context.Context, clip store.Clip, path string) erro
 			return context.Cause(storing)
 		}
 	}
-	pts, err := media.Decode(ctx, path, f, cut, func(p media.Picture) error {
+	pts, state, err := media.Decode(ctx, path, f, cut, func(p media.Picture) error {
 		if clip.Frames == 0 {
 			clip.First = p.Number
 		}
@@ -379,7 +379,11 @@ func (d *decoder) decode(ctx context.Context, clip store.Clip, path string) erro
 		return err
 	}
 	if f.Sound {
-		if sound, err := media.Sound(ctx, path, f, cut); err == nil && len(sound) > 0 { // a film without its sound is a film still
+		sound, err := media.Sound(ctx, path, f, cut)
+		if errors.As(err, new(media.Unfinished)) {
+			return err
+		}
+		if err == nil && len(sound) > 0 { // a film without its sound is a film still
 			if err := d.store.KeepSound(ctx, clip.ID, media.SoundRate, sound); err != nil {
 				return err
 			}
@@ -387,6 +391,9 @@ func (d *decoder) decode(ctx context.Context, clip store.Clip, path string) erro
 	}
 	clip.CaptureRate, clip.RateSource = f.Capture()
 	clip.Brightness, clip.Blur = look.Brightness(), look.Blur()
+	if clip.Condition, err = json.Marshal(state); err != nil {
+		return err
+	}
 	if err := d.store.Ready(ctx, clip, pts); err != nil {
 		return fmt.Errorf("open the clip: %w", err)
 	}

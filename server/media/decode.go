@@ -11,7 +11,6 @@ import (
 	"image/jpeg"
 	"io"
 	"os"
-	"os/exec"
 	"strconv"
 	"strings"
 )
@@ -41,85 +40,103 @@ type Picture struct {
 // Decode turns the pictures of a part of a film into JPEGs, in presentation
 // order, and hands each to keep. It returns the time stamps of all pictures
 // from the film's first to the last that was kept: a picture's number is its
-// place among them.
-func Decode(ctx context.Context, path string, f Film, cut Cut, keep func(Picture) error) ([]int64, error) {
+// place among them; and what is wrong with the film all the same.
+func Decode(ctx context.Context, path string, f Film, cut Cut, keep func(Picture) error) ([]int64, Condition, error) {
+	state := Condition{Missing: f.Missing, HDR: f.HDR, Interlaced: f.Interlaced}
 	// The stamps of every decoded picture come by a pipe of their own, and those
 	// outside the cut are dropped before anything is spent on them.
 	first := float64(f.PTS[0])*f.Tick() - slack
-	filter := telling + fmt.Sprintf(`,select='between(t,%.6f,%.6f)'`, first+cut.From, first+cut.To+2*slack) +
+	filter := telling + fmt.Sprintf(`,select='between(t,%.6f,%.6f)'`, first+cut.From, first+cut.To+2*slack) + f.treatment() +
 		fmt.Sprintf(",scale='2*max(1,trunc(min(%[1]d,iw*sar)/2))':'2*max(1,trunc(ih*min(1,%[1]d/(iw*sar))/2))':out_range=pc,format=yuvj420p,setsar=1", cut.Width)
-	args := pictures(path, nil, filter, f.Between(cut.From, cut.To), 3)
+	args := pictures(nil, filter, f.Between(cut.From, cut.To), 3)
 	t := &tally{film: f, from: cut.From, keep: keep}
-	said, err := takeApart(ctx, args, t.add)
-	var ended *exec.ExitError
-	if err != nil && !errors.As(err, &ended) {
-		return nil, err
+	said, refused, err := takeApart(ctx, path, args, t.add)
+	if err != nil && !refused {
+		return nil, state, err
 	}
 	switch want := f.Between(cut.From, cut.To); {
-	case err != nil || said.brokenOff() || float64(t.kept) < 0.97*float64(want)-2:
-		return nil, NotAFilm(fmt.Sprintf("this film breaks off after %d of %d pictures: copy it from the phone again", t.kept, want))
+	case refused || said.brokenOff() || float64(t.kept) < 0.97*float64(want)-2:
+		return nil, state, said.because(fmt.Sprintf("this film breaks off after %d of %d pictures: copy it from the phone again", t.kept, want))
 	case t.kept < 2:
-		return nil, NotAFilm("this part of the film holds one picture: keep more of it")
+		return nil, state, NotAFilm("this part of the film holds one picture: keep more of it")
 	}
-	return t.pts[:t.last+1], nil
+	stamps := t.pts[:t.last+1]
+	if said.lines > 0 {
+		state.Says = said.word()
+		if state.Faulty, state.Errors, err = faults(ctx, path, stamps); err != nil {
+			return nil, state, err
+		}
+	}
+	return stamps, state, nil
 }
 
 // telling makes ffmpeg print the stamp of every picture that passes.
-const telling = `metadata=mode=add:key=n:value=1,metadata=mode=print:file=pipe\\:3:direct=1`
+const telling = `metadata=mode=add:key=n:value=1,metadata=mode=print:file=pipe\\:` + told + `:direct=1`
 
 // pictures are ffmpeg's arguments for at most a number of JPEGs.
-func pictures(path string, before []string, filter string, most, quality int) []string {
+func pictures(before []string, filter string, most, quality int) []string {
 	args := append([]string{"-nostdin", "-v", "error", "-copyts"}, local...)
 	args = append(args, before...)
-	return append(args, "-i", "file:"+path, "-map", "0:V:0", "-fps_mode", "passthrough", "-enc_time_base", "-1", "-vf", filter,
+	return append(args, "-i", given, "-map", "0:V:0", "-fps_mode", "passthrough", "-enc_time_base", "-1", "-vf", filter,
 		"-frames:v", strconv.Itoa(most), "-c:v", "mjpeg", "-q:v", strconv.Itoa(quality), "-f", "image2pipe", "pipe:1")
 }
 
 // takeApart runs ffmpeg and hands on each JPEG that it writes, with the stamps
-// of decoded pictures that it tells meanwhile. ffmpeg's own failure is an
-// *exec.ExitError.
-func takeApart(ctx context.Context, args []string, take func(jpeg []byte, told <-chan int64) error) (*complaint, error) {
+// of decoded pictures that it tells meanwhile. Refused is true when ffmpeg itself
+// ended with an error on the film.
+func takeApart(ctx context.Context, path string, args []string, take func(jpeg []byte, stamps <-chan int64) error) (said *complaint, refused bool, err error) {
 	running, stop := context.WithCancel(ctx)
 	defer stop()
-	cmd := limited(running, "ffmpeg", args...)
-	said := &complaint{}
+	said = &complaint{}
+	film, err := open(path)
+	if err != nil {
+		return said, false, err
+	}
+	defer film.Close()
+	r, w, err := os.Pipe()
+	if err != nil {
+		return said, false, err
+	}
+	defer r.Close()
+	cmd := tool(running, film, w, "ffmpeg", args...)
 	cmd.Stderr = said
 	out, err := cmd.StdoutPipe()
 	if err != nil {
-		return said, err
+		w.Close()
+		return said, false, err
 	}
-	r, w, err := os.Pipe()
-	if err != nil {
-		return said, err
-	}
-	defer r.Close()
-	cmd.ExtraFiles = []*os.File{w}
 	err = cmd.Start()
 	w.Close()
 	if err != nil {
-		return said, err
+		return said, false, Unfinished{err}
 	}
-	told := make(chan int64, mostAhead)
-	go tell(running, r, told)
-	err = split(out, func(jpeg []byte) error { return take(jpeg, told) })
-	if err != nil {
+	stamps := make(chan int64, mostAhead)
+	go tell(running, r, stamps)
+	err = split(out, func(jpeg []byte) error { return take(jpeg, stamps) })
+	if err != nil { // keeping failed, or the pictures do not fit together
 		stop()
+		unended := cmd.Wait()
+		if _, early := verdict(ctx, unended, said); errors.Is(err, errNoStamp) && errors.As(early, new(Unfinished)) {
+			return said, false, early
+		}
+		if ctx.Err() != nil {
+			return said, false, ctx.Err()
+		}
+		return said, false, err
 	}
-	if werr := cmd.Wait(); err == nil {
-		err = werr
-	}
-	if ctx.Err() != nil {
-		return said, ctx.Err()
-	}
-	return said, err
+	refused, err = verdict(ctx, cmd.Wait(), said)
+	return said, refused, err
 }
+
+// errNoStamp is returned for a picture that comes without its time stamp.
+var errNoStamp = NotAFilm("some pictures of this film carry no time stamp: export it again from the phone")
 
 // mostAhead is how many stamps may be told ahead of their pictures.
 const mostAhead = 1 << 16
 
 // tell reads the stamps that ffmpeg prints for each decoded picture.
-func tell(ctx context.Context, r io.Reader, told chan<- int64) {
-	defer close(told)
+func tell(ctx context.Context, r io.Reader, stamps chan<- int64) {
+	defer close(stamps)
 	for lines := bufio.NewScanner(r); lines.Scan(); {
 		_, after, ok := strings.Cut(lines.Text(), " pts:")
 		if !ok {
@@ -131,7 +148,7 @@ func tell(ctx context.Context, r io.Reader, told chan<- int64) {
 			continue
 		}
 		select {
-		case told <- pts:
+		case stamps <- pts:
 		case <-ctx.Done():
 			return
 		}
@@ -148,11 +165,11 @@ type tally struct {
 	last int
 }
 
-func (t *tally) add(jpeg []byte, told <-chan int64) error {
+func (t *tally) add(jpeg []byte, stamps <-chan int64) error {
 	for {
-		pts, ok := <-told
+		pts, ok := <-stamps
 		if !ok {
-			return NotAFilm("some pictures of this film carry no time stamp: export it again from the phone")
+			return errNoStamp
 		}
 		if n := len(t.pts); n > 0 && pts <= t.pts[n-1] {
 			return NotAFilm("the pictures of this film do not follow each other in time: export it again from the phone")

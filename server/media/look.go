@@ -31,6 +31,9 @@ type Film struct {
 	Codec            string
 	Sound            bool
 	Start            float64 // of the container, s, from which ffmpeg seeks
+	HDR              string  // HLG or PQ, when it was filmed with a high dynamic range
+	Interlaced       bool    // each picture is two halves
+	Missing          int64   // bytes that the file lacks at its end
 }
 
 // Tick is the length of one pts tick in seconds of the file's own time.
@@ -79,6 +82,8 @@ type stream struct {
 	TimeBase     string            `json:"time_base"`
 	AvgFrameRate string            `json:"avg_frame_rate"`
 	Frames       string            `json:"nb_frames"`
+	Transfer     string            `json:"color_transfer"`
+	FieldOrder   string            `json:"field_order"`
 	Tags         map[string]string `json:"tags"`
 	Disposition  struct {
 		Picture int `json:"attached_pic"`
@@ -108,6 +113,10 @@ func Look(ctx context.Context, path string) (Film, error) {
 	}
 	f := Film{Codec: video.CodecName, Playback: ratio(video.AvgFrameRate), Tag: tag(p, video)}
 	f.Start, _ = strconv.ParseFloat(p.Format.Start, 64)
+	f.HDR, f.Interlaced = dynamic(video.Transfer), interlaced(video.FieldOrder)
+	if f.Missing, err = missing(path); err != nil {
+		return f, err
+	}
 	if _, err := fmt.Sscanf(video.TimeBase, "%d/%d", &f.BaseNum, &f.BaseDen); err != nil || f.BaseNum <= 0 || f.BaseDen <= 0 {
 		return f, NotAFilm("this film has no usable time base")
 	}
@@ -132,6 +141,16 @@ func Look(ctx context.Context, path string) (Film, error) {
 		f.Playback = float64(len(f.PTS)-1) / (float64(f.PTS[len(f.PTS)-1]-f.PTS[0]) * f.Tick())
 	}
 	return f, nil
+}
+
+// missing is how many bytes a film lacks at its end, as far as it tells.
+func missing(path string) (int64, error) {
+	film, err := open(path)
+	if err != nil {
+		return 0, err
+	}
+	defer film.Close()
+	return missingBytes(film)
 }
 
 // shown is a stream's size with its pixels made square and its rotation tag
@@ -170,25 +189,30 @@ func ratio(s string) float64 {
 
 func probe(ctx context.Context, path string) (probed, stream, error) {
 	var p probed
-	if err := installed(); err != nil {
+	film, err := open(path)
+	if err != nil {
 		return p, stream{}, err
 	}
+	defer film.Close()
 	args := append([]string{"-v", "error", "-of", "json", "-show_streams", "-show_format"}, local...)
-	out, err := limited(ctx, "ffprobe", append(args, "file:"+path)...).Output()
-	if ctx.Err() != nil {
-		return p, stream{}, ctx.Err()
+	cmd := tool(ctx, film, nil, "ffprobe", append(args, given)...)
+	said := &complaint{}
+	cmd.Stderr = said
+	out, err := cmd.Output()
+	refused, err := verdict(ctx, err, said)
+	if err != nil && !refused {
+		return p, stream{}, err
 	}
-	if err != nil || json.Unmarshal(out, &p) != nil {
-		return p, stream{}, NotAFilm("this file is not a film that can be opened: choose the clip itself, as the phone saved it")
+	if refused || json.Unmarshal(out, &p) != nil {
+		return p, stream{}, said.because("this file is not a film that can be opened: choose the clip itself, as the phone saved it")
 	}
 	i := slices.IndexFunc(p.Streams, func(s stream) bool { return s.CodecType == "video" && s.Disposition.Picture == 0 })
 	if i < 0 {
 		return p, stream{}, NotAFilm("this file has no picture track: it may be sound only")
 	}
 	video := p.Streams[i]
-	still := strings.HasSuffix(p.Format.Name, "_pipe") || slices.Contains([]string{"image2", "tty", "gif", "hls", "concat", "lrc", "srt"}, p.Format.Name) || video.CodecName == "ansi"
-	if still || video.Width == 0 || video.Height == 0 {
-		return p, video, NotAFilm("this file is not a film: choose the clip itself, as the phone saved it")
+	if !codecs[video.CodecName] || video.Width <= 0 || video.Height <= 0 {
+		return p, video, NotAFilm(fmt.Sprintf("this file is not a film that a phone or camera makes (%s in %s): choose the clip itself, as the phone saved it", video.CodecName, p.Format.Name))
 	}
 	return p, video, nil
 }
@@ -199,15 +223,20 @@ func packets(ctx context.Context, path string) (pts []int64, held int, err error
 	args := append([]string{"-v", "error", "-select_streams", "V:0", "-show_entries", "packet=pts,dts,flags", "-of", "csv=p=0"}, local...)
 	running, stop := context.WithCancel(ctx)
 	defer stop()
-	cmd := limited(running, "ffprobe", append(args, "file:"+path)...)
-	var said complaint
-	cmd.Stderr = &said
+	film, err := open(path)
+	if err != nil {
+		return nil, 0, err
+	}
+	defer film.Close()
+	cmd := tool(running, film, nil, "ffprobe", append(args, given)...)
+	said := &complaint{}
+	cmd.Stderr = said
 	out, err := cmd.StdoutPipe()
 	if err != nil {
 		return nil, 0, err
 	}
 	if err := cmd.Start(); err != nil {
-		return nil, 0, err
+		return nil, 0, Unfinished{err}
 	}
 	pts, held, err = stamps(out)
 	if err != nil {
@@ -215,12 +244,12 @@ func packets(ctx context.Context, path string) (pts []int64, held int, err error
 		_ = cmd.Wait()
 		return nil, 0, err
 	}
-	err = cmd.Wait()
+	refused, err := verdict(ctx, cmd.Wait(), said)
 	switch {
-	case ctx.Err() != nil:
-		return nil, 0, ctx.Err()
-	case err != nil || said.brokenOff():
-		return nil, 0, NotAFilm(fmt.Sprintf("this film breaks off after %d pictures: copy it from the phone again", held))
+	case refused || err == nil && said.brokenOff():
+		return nil, 0, said.because(fmt.Sprintf("this film breaks off after %d pictures: copy it from the phone again", held))
+	case err != nil:
+		return nil, 0, err
 	}
 	return pts, held, nil
 }

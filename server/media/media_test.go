@@ -6,10 +6,12 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"math/rand/v2"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"syscall"
 	"testing"
 
 	"neokinema/core/clock"
@@ -39,7 +41,7 @@ func decode(t *testing.T, path string, part func(Film) Cut) (numbers []int, w, h
 	if err != nil {
 		return nil, 0, 0, nil, err
 	}
-	pts, err = Decode(t.Context(), path, f, part(f), func(p Picture) error {
+	pts, _, err = Decode(t.Context(), path, f, part(f), func(p Picture) error {
 		if len(numbers) == 0 {
 			if w, h, err = Size(p.JPEG); err != nil {
 				return err
@@ -298,7 +300,7 @@ func TestWhatIsNoFilmIsSaidSo(t *testing.T) {
 	}
 	at := func(name string, data []byte) string {
 		path := filepath.Join(t.TempDir(), name)
-		if err := os.WriteFile(path, data, 0o600); err != nil {
+		if err := os.WriteFile(path, data, 0o644); err != nil {
 			t.Fatal(err)
 		}
 		return path
@@ -344,7 +346,7 @@ func TestTruncatedFilmsAreRefused(t *testing.T) {
 			t.Fatal(err)
 		}
 		path := filepath.Join(t.TempDir(), name)
-		if err := os.WriteFile(path, data[:len(data)*6/10], 0o600); err != nil {
+		if err := os.WriteFile(path, data[:len(data)*6/10], 0o644); err != nil {
 			t.Fatal(err)
 		}
 		_, _, _, _, err = decode(t, path, whole)
@@ -374,11 +376,11 @@ func TestDecodingCanBeStopped(t *testing.T) {
 		t.Fatal(err)
 	}
 	enough := errors.New("enough")
-	if _, err := Decode(t.Context(), path, f, whole(f), func(Picture) error { return enough }); !errors.Is(err, enough) {
+	if _, _, err := Decode(t.Context(), path, f, whole(f), func(Picture) error { return enough }); !errors.Is(err, enough) {
 		t.Errorf("keeping fails with %v", err)
 	}
 	ctx, stop := context.WithCancel(t.Context())
-	if _, err := Decode(ctx, path, f, whole(f), func(p Picture) error {
+	if _, _, err := Decode(ctx, path, f, whole(f), func(p Picture) error {
 		if p.Number == 3 {
 			stop()
 		}
@@ -390,7 +392,12 @@ func TestDecodingCanBeStopped(t *testing.T) {
 
 // What ffmpeg may take is set by the kernel, not asked of ffmpeg.
 func TestFfmpegRunsWithinLimits(t *testing.T) {
-	out, err := limited(t.Context(), "sh", "-c", "ulimit -v; ulimit -t; ulimit -c").Output()
+	film, err := os.Open(film(t, "a.mp4", colours, "-c:v", "libx264", "-pix_fmt", "yuv420p"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer film.Close()
+	out, err := tool(t.Context(), film, nil, "sh", "-c", "ulimit -v; ulimit -t; ulimit -c").Output()
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -409,9 +416,173 @@ func BenchmarkDecode(b *testing.B) {
 		if err != nil {
 			b.Fatal(err)
 		}
-		if _, err := Decode(b.Context(), path, f, whole(f), func(Picture) error { return nil }); err != nil {
+		if _, _, err := Decode(b.Context(), path, f, whole(f), func(Picture) error { return nil }); err != nil {
 			b.Fatal(err)
 		}
 	}
 	b.ReportMetric(120*float64(b.N)/b.Elapsed().Seconds(), "pictures/s")
+}
+
+// ffmpeg that is killed, or cannot be started, has said nothing of the film.
+func TestWhatEndsFfmpegIsNoVerdict(t *testing.T) {
+	path := film(t, "long.mp4", "testsrc2=size=1280x720:rate=30:duration=20", "-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p")
+	f, err := Look(t.Context(), path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	killed := false
+	_, _, err = Decode(t.Context(), path, f, whole(f), func(p Picture) error {
+		if p.Number == 5 && !killed {
+			killed = true
+			if out, err := exec.Command("pkill", "-KILL", "-f", "frames:v 600").CombinedOutput(); err != nil {
+				t.Errorf("kill: %v %s", err, out)
+			}
+		}
+		return nil
+	})
+	var bad NotAFilm
+	if !errors.As(err, new(Unfinished)) || errors.As(err, &bad) {
+		t.Errorf("a killed ffmpeg ends with %v", err)
+	}
+	for signal, sent := range map[string]syscall.Signal{"killed": syscall.SIGKILL, "out of time": syscall.SIGXCPU, "out of memory": syscall.SIGSEGV} {
+		in, err := os.Open(path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		cmd := tool(t.Context(), in, nil, "sh", "-c", fmt.Sprintf("kill -%d $$", sent))
+		refused, err := verdict(t.Context(), cmd.Run(), &complaint{})
+		if in.Close(); refused || !errors.As(err, new(Unfinished)) {
+			t.Errorf("%s: refused %v, %v", signal, refused, err)
+		}
+	}
+	t.Setenv("PATH", t.TempDir())
+	if _, err := Look(t.Context(), path); !errors.As(err, new(Unfinished)) {
+		t.Errorf("without ffmpeg: %v", err)
+	}
+}
+
+// A film that can be used in spite of what is wrong with it says what that is, and
+// on which pictures.
+func TestTheConditionOfAFilm(t *testing.T) {
+	intact, err := os.ReadFile(film(t, "whole.mp4", "testsrc2=size=640x360:rate=30:duration=3", "-c:v", "libx264", "-pix_fmt", "yuv420p"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	state := func(data []byte) (Condition, int, error) {
+		path := filepath.Join(t.TempDir(), "a.mp4")
+		if err := os.WriteFile(path, data, 0o644); err != nil {
+			t.Fatal(err)
+		}
+		f, err := Look(t.Context(), path)
+		if err != nil {
+			return Condition{}, 0, err
+		}
+		pts, c, err := Decode(t.Context(), path, f, whole(f), func(Picture) error { return nil })
+		return c, len(pts), err
+	}
+	if c, n, err := state(intact); err != nil || n != 90 || !c.Plain() {
+		t.Errorf("an intact film: %+v of %d, %v", c, n, err)
+	}
+	if c, n, err := state(intact[:len(intact)-1]); err != nil || n != 90 || c.Missing != 1 {
+		t.Errorf("a byte short: %+v of %d, %v", c, n, err)
+	}
+	flipped := bytes.Clone(intact)
+	r := rand.New(rand.NewPCG(5, 1))
+	from := bytes.Index(flipped, []byte("mdat")) + 4000
+	for range 200 {
+		flipped[from+r.IntN(len(flipped)-from-6000)] ^= byte(1 + r.IntN(255))
+	}
+	c, n, err := state(flipped)
+	if err != nil || n < 85 || c.Errors < 20 || len(c.Faulty) != c.Errors || c.Says == "" || strings.Contains(c.Says, "/proc") {
+		t.Errorf("200 flipped bytes: %+v of %d, %v", c, n, err)
+	}
+	for _, p := range c.Faulty {
+		if p < 0 || p >= n {
+			t.Errorf("picture %d of %d is faulty", p, n)
+		}
+	}
+}
+
+// HDR is mapped to a screen's light, halves are brought together; both are said, and
+// neither changes how many pictures there are or when they stand.
+func TestPicturesAreMadePlain(t *testing.T) {
+	hdr := film(t, "hlg.mov", colours, "-vf", "format=yuv420p10le", "-c:v", "libx265", "-x265-params", "log-level=none:colorprim=bt2020:transfer=arib-std-b67:colormatrix=bt2020nc", "-color_primaries", "bt2020", "-color_trc", "arib-std-b67", "-colorspace", "bt2020nc")
+	halves := film(t, "halves.mp4", "testsrc2=size=320x180:rate=60:duration=1", "-vf", "interlace", "-flags", "+ilme+ildct", "-c:v", "libx264", "-x264-params", "interlaced=1", "-pix_fmt", "yuv420p")
+	for path, want := range map[string]Condition{hdr: {HDR: "HLG"}, halves: {Interlaced: true}} {
+		f, err := Look(t.Context(), path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		kept := 0
+		pts, c, err := Decode(t.Context(), path, f, whole(f), func(Picture) error { kept++; return nil })
+		if err != nil || kept != 30 || c.HDR != want.HDR || c.Interlaced != want.Interlaced || c.Errors != 0 {
+			t.Errorf("%s: %d pictures, %+v, %v", filepath.Base(path), kept, c, err)
+		}
+		same(t, path, pts)
+	}
+}
+
+// ffmpeg opens the film that it is given and nothing else, whatever a file with the
+// name of a film points to; it has no rights to what is not everybody's.
+func TestFilmsLeadNowhere(t *testing.T) {
+	dir := t.TempDir()
+	inside := film(t, "inside.mp4", colours, "-c:v", "libx264", "-pix_fmt", "yuv420p")
+	still := film(t, "inside.png", colours, "-frames:v", "1")
+	write := func(name, text string) string {
+		path := filepath.Join(dir, name)
+		if err := os.WriteFile(path, []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+		return path
+	}
+	dash := `<?xml version="1.0"?><MPD xmlns="urn:mpeg:dash:schema:mpd:2011" type="static" mediaPresentationDuration="PT1S" profiles="urn:mpeg:dash:profile:isoff-on-demand:2011"><Period><AdaptationSet mimeType="video/mp4"><Representation id="1" bandwidth="100"><BaseURL>` + inside + `</BaseURL></Representation></AdaptationSet></Period></MPD>`
+	for name, text := range map[string]string{
+		"dash.mp4": dash, "hls.mp4": "#EXTM3U\n#EXT-X-TARGETDURATION:1\n#EXTINF:1,\n" + inside + "\n#EXT-X-ENDLIST\n", "concat.mp4": "ffconcat version 1.0\nfile '" + inside + "'\n",
+		"sdp.mp4":  "v=0\no=- 0 0 IN IP4 127.0.0.1\ns=x\nc=IN IP4 127.0.0.1\nt=0 0\nm=video 9999 RTP/AVP 96\na=rtpmap:96 H264/90000\n",
+		"smil.mp4": `<smil><body><video src="` + inside + `"/></body></smil>`, "subtitle.mp4": "1\n00:00:00,000 --> 00:00:01,000\nwords\n", "ass.mp4": "[Script Info]\n[Events]\nDialogue: 0,0:00:00.00,0:00:01.00,,,0,0,0,,words\n",
+		"imf.mp4": `<?xml version="1.0"?><CompositionPlaylist xmlns="http://www.smpte-ra.org/schemas/2067-3/2016"/>`, "xbin.mp4": "XBIN" + strings.Repeat("x", 4000), "lavfi.mp4": "testsrc2=size=320x180",
+		"webvtt.mp4": "WEBVTT\n\n00:00.000 --> 00:01.000\nwords\n", "svg.mp4": `<svg xmlns="http://www.w3.org/2000/svg"><image href="` + still + `"/></svg>`,
+	} {
+		_, err := Look(t.Context(), write(name, text))
+		var bad NotAFilm
+		if !errors.As(err, &bad) {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	// A QuickTime film whose pictures lie in another file.
+	data, err := os.ReadFile(film(t, "ref.mov", colours, "-c:v", "mjpeg", "-pix_fmt", "yuvj420p"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	url := []byte("\x00\x00\x00\x0curl \x00\x00\x00\x01")
+	if !bytes.Contains(data, url) {
+		t.Fatal("the film has no reference to itself to spoil")
+	}
+	data = bytes.Replace(data, url, []byte("\x00\x00\x00\x0calis\x00\x00\x00\x00"), 1)
+	if _, _, _, _, err := decode(t, write("ref.mov", string(data)), whole); err != nil {
+		t.Logf("a film that says it lies elsewhere: %v", err)
+	}
+	// A film with an attachment and subtitles is its pictures alone.
+	attached := filepath.Join(dir, "attached.mkv")
+	if out, err := exec.Command("ffmpeg", "-v", "error", "-i", inside, "-i", write("words.srt", "1\n00:00:00,000 --> 00:00:01,000\nwords\n"), "-c:v", "copy", "-c:s", "srt", "-attach", still, "-metadata:s:t", "mimetype=image/png", attached).CombinedOutput(); err != nil {
+		t.Fatalf("%v %s", err, out)
+	}
+	if numbers, _, _, _, err := decode(t, attached, whole); err != nil || len(numbers) != 30 {
+		t.Errorf("with an attachment: %d pictures, %v", len(numbers), err)
+	}
+	if os.Geteuid() != 0 {
+		t.Skip("only root can run ffmpeg as somebody else")
+	}
+	private := filepath.Join(dir, "private")
+	if err := os.WriteFile(private, []byte("secret"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	in, err := os.Open(inside)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer in.Close()
+	if out, err := tool(t.Context(), in, nil, "cat", private).CombinedOutput(); err == nil || bytes.Contains(out, []byte("secret")) {
+		t.Errorf("the program that takes films apart reads %s", out)
+	}
 }

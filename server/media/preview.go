@@ -2,9 +2,7 @@ package media
 
 import (
 	"context"
-	"errors"
 	"fmt"
-	"os/exec"
 )
 
 // previews is about how many small pictures tell a film before it is decoded,
@@ -18,11 +16,11 @@ const (
 // seconds of the file from its first picture. It takes those that stand by
 // themselves in the file; where these are few, it decodes the film.
 func Preview(ctx context.Context, path string, f Film, keep func(t float64, jpeg []byte) error) error {
-	small := fmt.Sprintf("%s,scale=-2:%d:out_range=pc,format=yuvj420p", telling, previewHeight)
-	got, err := previewed(ctx, f, pictures(path, []string{"-skip_frame", "nokey"}, small, 20*previews, 5))
+	small := fmt.Sprintf("%s%s,scale=-2:%d:out_range=pc,format=yuvj420p", telling, f.treatment(), previewHeight)
+	got, err := previewed(ctx, path, f, pictures([]string{"-skip_frame", "nokey"}, small, 20*previews, 5))
 	if err == nil && len(got) < previews/6 {
 		every := max(1, len(f.PTS)/previews)
-		got, err = previewed(ctx, f, pictures(path, nil, fmt.Sprintf(`select='not(mod(n\,%d))',%s`, every, small), 2*previews, 5))
+		got, err = previewed(ctx, path, f, pictures(nil, fmt.Sprintf(`select='not(mod(n\,%d))',%s`, every, small), 2*previews, 5))
 	}
 	if err != nil {
 		return err
@@ -42,17 +40,16 @@ type preview struct {
 
 // previewed runs ffmpeg. A film that breaks off gives what it has: it is told
 // of when it is decoded.
-func previewed(ctx context.Context, f Film, args []string) ([]preview, error) {
+func previewed(ctx context.Context, path string, f Film, args []string) ([]preview, error) {
 	var got []preview
-	_, err := takeApart(ctx, args, func(jpeg []byte, told <-chan int64) error {
-		pts, ok := <-told
+	_, refused, err := takeApart(ctx, path, args, func(jpeg []byte, stamps <-chan int64) error {
+		pts, ok := <-stamps
 		if ok {
 			got = append(got, preview{float64(pts-f.PTS[0]) * f.Tick(), jpeg})
 		}
 		return nil
 	})
-	var ended *exec.ExitError
-	if errors.As(err, &ended) {
+	if refused {
 		err = nil
 	}
 	return got, err

@@ -15,20 +15,27 @@ const SoundRate = 16000
 func Sound(ctx context.Context, path string, f Film, cut Cut) ([]byte, error) {
 	first := float64(f.PTS[0])*f.Tick() - f.Start
 	args := append([]string{"-nostdin", "-v", "error"}, local...)
-	args = append(args, "-ss", fmt.Sprintf("%.6f", max(0, first+cut.From)), "-t", fmt.Sprintf("%.6f", cut.To-cut.From+1/f.Playback), "-i", "file:"+path,
+	args = append(args, "-ss", fmt.Sprintf("%.6f", max(0, first+cut.From)), "-t", fmt.Sprintf("%.6f", cut.To-cut.From+1/f.Playback), "-i", given,
 		"-map", "0:a:0", "-af", fmt.Sprintf("aresample=%d:async=1:first_pts=0", SoundRate), "-ac", "1", "-f", "s16le", "pipe:1")
-	cmd := limited(ctx, "ffmpeg", args...)
+	film, err := open(path)
+	if err != nil {
+		return nil, err
+	}
+	defer film.Close()
+	said := &complaint{}
+	cmd := tool(ctx, film, nil, "ffmpeg", args...)
+	cmd.Stderr = said
 	out, err := cmd.StdoutPipe()
 	if err != nil {
 		return nil, err
 	}
 	if err := cmd.Start(); err != nil {
-		return nil, err
+		return nil, Unfinished{err}
 	}
 	const most = 2 * SoundRate * 600 // ten minutes
 	data, err := io.ReadAll(io.LimitReader(out, most))
-	_, _ = io.Copy(io.Discard, out)
-	if werr := cmd.Wait(); err == nil {
+	discard(out)
+	if _, werr := verdict(ctx, cmd.Wait(), said); err == nil {
 		err = werr
 	}
 	return data, err

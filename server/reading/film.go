@@ -1,6 +1,7 @@
 package reading
 
 import (
+	"encoding/json"
 	"fmt"
 	"math"
 	"slices"
@@ -11,6 +12,7 @@ import (
 	"neokinema/core/film"
 	"neokinema/core/optics"
 	"neokinema/core/playbook"
+	"neokinema/server/media"
 	"neokinema/server/store"
 )
 
@@ -173,7 +175,14 @@ func Checks(e playbook.Event, b store.Bench) ([]film.Check, error) {
 		return []film.Check{}, nil
 	}
 	bits := 8 * float64(c.Bytes) / (float64(c.Width) * float64(c.Height) * float64(max(1, c.Pictures)))
+	var state media.Condition
+	if c.Condition != nil {
+		if err := json.Unmarshal(c.Condition, &state); err != nil {
+			return nil, err
+		}
+	}
 	return film.Checks(film.Facts{
+		Faulty: state.Faulty, Errors: state.Errors, Missing: state.Missing, HDR: state.HDR, Interlaced: state.Interlaced,
 		Width: c.Width, Height: c.Height, ShownWidth: c.ShownWidth(), Rate: c.CaptureRate, Wanted: e.Rate,
 		SegmentPx: segments(b) * float64(c.ShownWidth()) / float64(c.Width), Brightness: c.Brightness, Blur: c.Blur, Bits: bits,
 	}), nil

@@ -46,6 +46,7 @@ type Clip struct {
 	Rightward    bool      `db:"rightward"`
 	Brightness   float64   `db:"brightness"` // 0 to 1, mean of the kept pictures
 	Blur         float64   `db:"blur"`       // 0 to 1
+	Condition    []byte    `db:"condition"`  // what is wrong with the film all the same, JSON; nil: nothing is known
 	HasSound     bool      `db:"has_sound"`
 	Previews     int       `db:"previews"`
 	Filmless     bool      `db:"filmless"` // simulated: stamps and points without pictures
@@ -58,7 +59,7 @@ func (c *Clip) Has(frame int) bool { return frame >= c.First && frame < c.First+
 func (c *Clip) ShownWidth() int { return min(c.Width, c.KeptWidth) }
 
 const selectClip = `select id, attempt_id, name, bytes, received, status, progress, message, codec, pictures, seconds, width, height, cut_from, cut_to,
-	kept_width, first, frames, base_num, base_den, playback_rate, tag_rate, capture_rate, rate_source, rate_u, view, rightward, brightness, blur, filmless,
+	kept_width, first, frames, base_num, base_den, playback_rate, tag_rate, capture_rate, rate_source, rate_u, view, rightward, brightness, blur, filmless, condition,
 	exists (select from clip_sound where clip_id = clip.id) as has_sound, (select count(*) from clip_preview where clip_id = clip.id) as previews from clip`
 
 const (
@@ -508,10 +509,10 @@ func (s *Store) AddFrames(ctx context.Context, id uuid.UUID, frames []Frame) err
 // Ready notes what decoding found out and opens the clip. A capture rate that
 // the coach has said already stays.
 func (s *Store) Ready(ctx context.Context, c Clip, pts []int64) error {
-	_, err := s.DB.ExecContext(ctx, `update clip set status = 'ready', progress = 1, message = '', first = $2, frames = $3, pts = $4, brightness = $5, blur = $6,
+	_, err := s.DB.ExecContext(ctx, `update clip set status = 'ready', progress = 1, message = '', first = $2, frames = $3, pts = $4, brightness = $5, blur = $6, condition = $9,
 		capture_rate = case when rate_source = 'unknown' then $7 else capture_rate end,
 		rate_source = case when rate_source = 'unknown' then $8 else rate_source end where id = $1`,
-		c.ID, c.First, c.Frames, pts, c.Brightness, c.Blur, c.CaptureRate, c.RateSource)
+		c.ID, c.First, c.Frames, pts, c.Brightness, c.Blur, c.CaptureRate, c.RateSource, c.Condition)
 	return err
 }
 
