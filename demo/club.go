@@ -70,7 +70,7 @@ func Load(ctx context.Context, s *store.Store, jobs looker, books map[string]pla
 	}
 	account, err := s.AccountByLogin(ctx, Login)
 	if errors.Is(err, store.ErrNotFound) {
-		hash, herr := auth.Hash(uuid.NewString())
+		hash, herr := auth.Hash(ctx, uuid.NewString())
 		if herr != nil {
 			return herr
 		}

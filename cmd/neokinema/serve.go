@@ -6,118 +6,118 @@ import (
 	"crypto/sha256"
 	"crypto/tls"
 	"errors"
-	"flag"
 	"fmt"
 	"log/slog"
-	"math"
 	"net"
 	"net/http"
 	"os"
 	"path/filepath"
 	"strconv"
 	"strings"
-	"syscall"
 	"time"
 
+	"golang.org/x/net/netutil"
+
+	"neokinema/core/playbook"
 	"neokinema/demo"
-	"neokinema/playbook"
+	shipped "neokinema/playbook"
 	"neokinema/server/api"
 	"neokinema/server/auth"
 	"neokinema/server/cert"
+	"neokinema/server/disk"
 	"neokinema/server/jobs"
-	"neokinema/server/postgres"
 	"neokinema/server/store"
 	"neokinema/web"
 )
 
-// goodbye is how long a stop may take for what is in hand.
-const goodbye = 20 * time.Second
+const (
+	// goodbye is how long a stop may take for what is in hand, and farewell how long
+	// uploads may go on before they are cut: what arrived of them stays.
+	goodbye  = 20 * time.Second
+	farewell = 4 * time.Second
+	// mostConnections one address to serve on takes at once.
+	mostConnections = 1000
+	// mostPictures is how many bytes of pictures are held where the kernel sends them.
+	mostPictures = 4 << 30
+	// tidying is how often they are looked through.
+	tidying = 5 * time.Minute
+)
 
-func env(name, otherwise string) string {
-	if v := os.Getenv(name); v != "" {
-		return v
-	}
-	return otherwise
+// settings are what a start is told.
+type settings struct {
+	folder, url, addr, listen string
+	quick, demo               bool
+	reserve                   int64
+	proxies                   api.Proxies
 }
 
-// dataFlags are the flags of every command that needs the database.
-func dataFlags(name string) (*flag.FlagSet, *string, *string) {
-	f := flag.NewFlagSet(name, flag.ContinueOnError)
-	folder := f.String("data", env("NEOKINEMA_DATA", "data"), "folder of the private database")
-	url := f.String("database", os.Getenv("NEOKINEMA_DATABASE"), "URL of another PostgreSQL, instead of the private one")
-	return f, folder, url
-}
-
-// database is the name of the program's own in the private server.
-const database = "neokinema"
-
-// private starts or finds the private server. Stopping ends it when it was
-// started here, or when this is the program that serves.
-func private(ctx context.Context, folder string, serving bool) (pg *postgres.Server, stop func(), err error) {
-	pg, err = postgres.Start(ctx, postgres.Options{Folder: folder})
-	if err != nil {
-		return nil, nil, err
-	}
-	if want, _ := filepath.Abs(folder); want != pg.Folder {
-		fmt.Printf("The database lies in %s, since PostgreSQL's user cannot enter %s.\n", pg.Folder, folder)
-	}
-	return pg, func() {
-		if pg.Found && !serving {
-			return
-		}
-		if err := pg.Stop(); err != nil {
-			fmt.Fprintln(os.Stderr, err)
-		}
-	}, nil
-}
-
-// open starts or finds the database and brings it up to date. Home is the
-// folder where the program keeps what belongs to it.
-func open(ctx context.Context, folder, url string, serving bool) (s *store.Store, home string, closing func(), err error) {
-	stop := func() {}
-	home = folder
-	if url == "" {
-		var pg *postgres.Server
-		if pg, stop, err = private(ctx, folder, serving); err != nil {
-			return nil, "", nil, err
-		}
-		if err := pg.Create(ctx, database); err != nil {
-			stop()
-			return nil, "", nil, err
-		}
-		url, home = pg.URL(database), pg.Folder
-	}
-	if s, err = store.Open(ctx, url); err != nil {
-		stop()
-		return nil, "", nil, err
-	}
-	return s, home, func() { s.Close(); stop() }, nil
-}
-
-func serve(ctx context.Context, args []string, asDemo bool) error {
+func readSettings(args []string, asDemo bool) (settings, error) {
 	f, folder, url := dataFlags("serve")
 	addr := f.String("addr", env("NEOKINEMA_ADDR", "127.0.0.1:8080"), "address to serve on")
 	listen := f.String("listen", os.Getenv("NEOKINEMA_LISTEN"), "address for other devices on the local network, with a certificate of its own, as in :8443")
 	quick := f.Bool("quick", os.Getenv("NEOKINEMA_QUICK") != "", "demo: the block starts only")
+	reserve := f.String("reserve", env("NEOKINEMA_RESERVE", "1"), "GB that films leave free on the disk")
+	proxy := f.String("proxy", os.Getenv("NEOKINEMA_PROXY"), "addresses of proxies that are believed about where a request comes from, as in 10.0.0.2 or 10.0.0.0/24")
 	if err := f.Parse(args); err != nil {
-		return err
+		return settings{}, err
 	}
-	log := slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))
-	books, err := playbook.Shipped()
+	gb, err := strconv.ParseFloat(*reserve, 64)
+	if err != nil || !(gb >= 0.1 && gb <= 1e6) {
+		return settings{}, fmt.Errorf("-reserve %s: say how many GB stay free, 0.1 or more", *reserve)
+	}
+	proxies, err := api.ParseProxies(*proxy)
+	return settings{*folder, *url, *addr, *listen, *quick, asDemo, int64(gb * 1e9), proxies}, err
+}
+
+// logger writes what happens to standard error: warnings and errors, or more with
+// NEOKINEMA_LOG=info or debug; as JSON with NEOKINEMA_LOG_JSON.
+func logger() (*slog.Logger, error) {
+	level := slog.LevelWarn
+	if name := os.Getenv("NEOKINEMA_LOG"); name != "" {
+		if err := level.UnmarshalText([]byte(name)); err != nil {
+			return nil, fmt.Errorf("NEOKINEMA_LOG=%s: use debug, info, warn or error", name)
+		}
+	}
+	options := &slog.HandlerOptions{Level: level}
+	if os.Getenv("NEOKINEMA_LOG_JSON") != "" {
+		return slog.New(slog.NewJSONHandler(os.Stderr, options)), nil
+	}
+	return slog.New(slog.NewTextHandler(os.Stderr, options)), nil
+}
+
+func serve(ctx context.Context, args []string, asDemo bool) error {
+	set, err := readSettings(args, asDemo)
 	if err != nil {
 		return err
 	}
-	listener, err := net.Listen("tcp", *addr)
+	log, err := logger()
 	if err != nil {
-		return fmt.Errorf("cannot serve on %s: %w: end what runs there, or choose another with -addr or NEOKINEMA_ADDR", *addr, err)
+		return err
+	}
+	books, err := shipped.Shipped()
+	if err != nil {
+		return err
+	}
+	listener, err := net.Listen("tcp", set.addr)
+	if err != nil {
+		return fmt.Errorf("cannot serve on %s: %w: end what runs there, or choose another with -addr or NEOKINEMA_ADDR", set.addr, err)
 	}
 	defer listener.Close()
-	s, home, closing, err := open(ctx, *folder, *url, true)
+	o, err := open(ctx, set.folder, set.url, true)
 	if err != nil {
 		return err
 	}
-	defer closing()
-	queue, err := jobs.Start(context.WithoutCancel(ctx), s, books, log)
+	defer o.close()
+	room := disk.Of(set.reserve, os.TempDir(), o.home)
+	o.store.Room = room.Check
+	ctx, fail := context.WithCancelCause(ctx)
+	defer fail(nil)
+	if o.pg != nil {
+		watching, stop := context.WithCancel(context.WithoutCancel(ctx))
+		defer stop()
+		go o.pg.Supervise(watching, log, fail)
+	}
+	queue, err := jobs.Start(context.WithoutCancel(ctx), o.store, books, log)
 	if err != nil {
 		return err
 	}
@@ -128,56 +128,109 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 			log.Error("jobs did not stop in time", "error", err)
 		}
 	}()
-	srv := &api.Server{Store: s, Jobs: queue, Playbooks: books, Log: log, Now: time.Now, Free: func() (int64, error) { return free(os.TempDir(), home) }}
-	if asDemo {
+	frames, err := api.NewFrames(filepath.Join(o.home, "pictures"), mostPictures, room)
+	if err != nil {
+		return err
+	}
+	srv := &api.Server{Store: o.store, Jobs: queue, Playbooks: books, Log: log, Now: time.Now, Room: room, Frames: frames, Proxies: set.proxies, Listens: set.listen != ""}
+	go every(ctx, tidying, srv.SweepFrames)
+	if set.demo {
 		srv.DemoLogin = demo.Login
-		if err := demo.Load(ctx, s, queue, books, func(what string) { fmt.Println(what) }); err != nil {
+		if err := loadDemo(ctx, o.store, queue, books, log, set.quick); err != nil {
 			return err
 		}
-		if !*quick {
-			go func() {
-				err := demo.Seasons(ctx, s, books)
-				if err == nil {
-					err = demo.Rest(ctx, s, queue, books)
-				}
-				if err != nil && ctx.Err() == nil {
-					log.Error("the demo's other events", "error", err)
-				}
-			}()
+	}
+	if err := answer(ctx, srv, o, set, listener); err != nil {
+		return err
+	}
+	if cause := context.Cause(ctx); !errors.Is(cause, context.Canceled) {
+		return cause
+	}
+	return nil
+}
+
+// every does something again and again until the context ends.
+func every(ctx context.Context, interval time.Duration, what func(context.Context)) {
+	tick := time.NewTicker(interval)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+			what(ctx)
 		}
 	}
-	server := &http.Server{ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
-	failed, begin := make(chan error, 2), make(chan struct{})
-	if *listen != "" {
-		abroad, own, err := abroad(*listen, home)
+}
+
+// loadDemo loads the demo club: the block starts at once, the rest while it serves.
+func loadDemo(ctx context.Context, s *store.Store, queue *jobs.Queue, books map[string]playbook.Event, log *slog.Logger, quick bool) error {
+	if err := demo.Load(ctx, s, queue, books, func(what string) { fmt.Println(what) }); err != nil || quick {
+		return err
+	}
+	go func() {
+		defer func() {
+			if failed := recover(); failed != nil {
+				log.Error("the demo's other events", "panic", failed)
+			}
+		}()
+		err := demo.Seasons(ctx, s, books)
+		if err == nil {
+			err = demo.Rest(ctx, s, queue, books)
+		}
+		if err != nil && ctx.Err() == nil {
+			log.Error("the demo's other events", "error", err)
+		}
+	}()
+	return nil
+}
+
+// answer serves until the context ends, then lets go of what is in hand.
+func answer(ctx context.Context, srv *api.Server, o opened, set settings, listener net.Listener) error {
+	server := &http.Server{ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 32 << 10, BaseContext: func(net.Listener) context.Context { return ctx }, ErrorLog: slog.NewLogLogger(srv.Log.Handler(), slog.LevelDebug)}
+	failed := make(chan error, 2)
+	var abroad net.Listener
+	if set.listen != "" {
+		l, own, err := listenAbroad(set.listen, o.home)
 		if err != nil {
 			return err
 		}
-		srv.Authority = own.Authority
-		server.TLSConfig = &tls.Config{Certificates: []tls.Certificate{own.Leaf}}
-		defer abroad.Close()
-		go func() { <-begin; failed <- server.ServeTLS(abroad, "", "") }()
+		defer l.Close()
+		abroad, srv.Authority = l, own.Authority
+		server.TLSConfig = &tls.Config{Certificates: []tls.Certificate{own.Leaf}, MinVersion: tls.VersionTLS12}
 	}
 	server.Handler = srv.Handler(web.Dist())
-	close(begin)
-	if err := greet(ctx, s, listener.Addr().String()); err != nil {
+	if abroad != nil {
+		go func() { failed <- server.ServeTLS(netutil.LimitListener(abroad, mostConnections), "", "") }()
+	}
+	if err := greet(ctx, o.store, listener.Addr().String()); err != nil {
 		return err
 	}
-	go func() { failed <- server.Serve(listener) }()
+	go func() { failed <- server.Serve(netutil.LimitListener(listener, mostConnections)) }()
 	select {
 	case err := <-failed:
 		return err
 	case <-ctx.Done():
 	}
 	fmt.Println("Stopping.")
-	end, stop := context.WithTimeout(context.Background(), goodbye)
+	if o.pg != nil {
+		if err := o.pg.lock.Stopping(); err != nil {
+			srv.Log.Error("tell that the program is stopping", "error", err)
+		}
+	}
+	end, stop := context.WithTimeout(context.Background(), farewell)
 	defer stop()
-	return server.Shutdown(end)
+	if err := server.Shutdown(end); errors.Is(err, context.DeadlineExceeded) {
+		return server.Close() // an upload that goes on: what arrived of it is kept
+	} else if err != nil {
+		return err
+	}
+	return nil
 }
 
-// abroad listens for other devices on the network, and says where they find
+// listenAbroad listens for other devices on the network, and says where they find
 // the program and its certificate.
-func abroad(addr, home string) (net.Listener, cert.Own, error) {
+func listenAbroad(addr, home string) (net.Listener, cert.Own, error) {
 	names, addresses, err := cert.Here()
 	if err != nil {
 		return nil, cert.Own{}, err
@@ -198,23 +251,11 @@ func abroad(addr, home string) (net.Listener, cert.Own, error) {
 		}
 	}
 	fingerprint := sha256.Sum256(own.Authority)
+	if own.Anew {
+		fmt.Println("The certificate is a new one: the old one had ended, or said too much. Devices must trust it once more.")
+	}
 	fmt.Printf("Once on each device, open /certificate.crt there and trust it. Its SHA-256 begins with % X.\n", fingerprint[:8])
 	return l, own, nil
-}
-
-// free is the room that is left where there is least of it, bytes.
-func free(folders ...string) (int64, error) {
-	least := int64(math.MaxInt64)
-	for _, f := range folders {
-		var s syscall.Statfs_t
-		if err := syscall.Statfs(f, &s); errors.Is(err, syscall.ENOENT) {
-			continue // a database elsewhere
-		} else if err != nil {
-			return 0, err
-		}
-		least = min(least, int64(s.Bavail)*s.Bsize)
-	}
-	return least, nil
 }
 
 // greet prints the address; on a first start outside the demo, with the
@@ -248,14 +289,14 @@ func password(ctx context.Context, args []string) error {
 	if err != nil && line == "" {
 		return errors.New("give the new password on standard input")
 	}
-	hash, err := auth.Hash(strings.TrimRight(line, "\r\n"))
+	hash, err := auth.Hash(ctx, strings.TrimRight(line, "\r\n"), f.Arg(0))
 	if err != nil {
 		return err
 	}
-	s, _, closing, err := open(ctx, *folder, *url, false)
+	o, err := open(ctx, *folder, *url, false)
 	if err != nil {
 		return err
 	}
-	defer closing()
-	return s.SetPassword(ctx, f.Arg(0), hash)
+	defer o.close()
+	return o.store.SetPassword(ctx, f.Arg(0), hash)
 }

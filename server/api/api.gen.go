@@ -201,6 +201,7 @@ const (
 	ClipStatusChoosing  ClipStatus = "choosing"
 	ClipStatusDecoding  ClipStatus = "decoding"
 	ClipStatusFailed    ClipStatus = "failed"
+	ClipStatusHeld      ClipStatus = "held"
 	ClipStatusLooking   ClipStatus = "looking"
 	ClipStatusReady     ClipStatus = "ready"
 	ClipStatusUploading ClipStatus = "uploading"
@@ -215,6 +216,8 @@ func (e ClipStatus) Valid() bool {
 	case ClipStatusDecoding:
 		return true
 	case ClipStatusFailed:
+		return true
+	case ClipStatusHeld:
 		return true
 	case ClipStatusLooking:
 		return true
@@ -942,7 +945,9 @@ type Clip struct {
 	Seconds float64 `json:"seconds"`
 
 	// Sound it has a sound track
-	Sound  bool       `json:"sound"`
+	Sound bool `json:"sound"`
+
+	// Status held: it met a full disk and waits until somebody says to go on
 	Status ClipStatus `json:"status"`
 
 	// Times real seconds of the kept pictures; absent while the capture rate is unknown
@@ -956,7 +961,7 @@ type Clip struct {
 // ClipRateSource defines model for Clip.RateSource.
 type ClipRateSource string
 
-// ClipStatus defines model for Clip.Status.
+// ClipStatus held: it met a full disk and waits until somebody says to go on
 type ClipStatus string
 
 // ClipPart defines model for ClipPart.
@@ -1022,6 +1027,15 @@ type Disk struct {
 
 	// Low no more films are taken
 	Low bool `json:"low"`
+
+	// Pictures bytes of the pictures decoded of them
+	Pictures int64 `json:"pictures"`
+
+	// Reclaimable bytes of what is erased or was replaced by a restore, and not given back yet
+	Reclaimable int64 `json:"reclaimable"`
+
+	// Reserve bytes that films leave free, a setting of the program
+	Reserve int64 `json:"reserve"`
 }
 
 // Drawing defines model for Drawing.
@@ -1416,14 +1430,20 @@ type NewPractice struct {
 
 // NewToken defines model for NewToken.
 type NewToken struct {
+	// Days that it lasts; without it 90
+	Days *int   `json:"days,omitempty"`
 	Name string `json:"name"`
+
+	// ReadsOnly it changes nothing
+	ReadsOnly bool `json:"readsOnly,omitempty"`
 }
 
 // NewTokenAnswer defines model for NewTokenAnswer.
 type NewTokenAnswer struct {
-	Id     openapi_types.UUID `json:"id"`
-	Name   string             `json:"name"`
-	Secret string             `json:"secret"`
+	Expires time.Time          `json:"expires"`
+	Id      openapi_types.UUID `json:"id"`
+	Name    string             `json:"name"`
+	Secret  string             `json:"secret"`
 }
 
 // Note defines model for Note.
@@ -1901,10 +1921,14 @@ type Today struct {
 
 // Token defines model for Token.
 type Token struct {
-	Id   openapi_types.UUID `json:"id"`
-	Made time.Time          `json:"made"`
-	Name string             `json:"name"`
-	Used *time.Time         `json:"used,omitempty"`
+	Expires time.Time          `json:"expires"`
+	Id      openapi_types.UUID `json:"id"`
+	Made    time.Time          `json:"made"`
+	Name    string             `json:"name"`
+
+	// ReadsOnly it changes nothing
+	ReadsOnly bool       `json:"readsOnly"`
+	Used      *time.Time `json:"used,omitempty"`
 }
 
 // Trend defines model for Trend.
@@ -2369,6 +2393,9 @@ type ServerInterface interface {
 	// GetProgress Server-sent events, each a Clip, until it is ready or failed.
 	// (GET /api/clips/{id}/progress)
 	GetProgress(ctx *echo.Context, id Id) error
+	// ResumeClip Goes on with a clip that met a full disk, now that there is room.
+	// (POST /api/clips/{id}/resume)
+	ResumeClip(ctx *echo.Context, id Id) error
 	// GetSound The sound track of the kept pictures, by the time of the file.
 	// (GET /api/clips/{id}/sound.wav)
 	GetSound(ctx *echo.Context, id Id) error
@@ -3580,6 +3607,22 @@ func (w *ServerInterfaceWrapper) GetProgress(ctx *echo.Context) error {
 	return err
 }
 
+// ResumeClip converts echo context to params.
+func (w *ServerInterfaceWrapper) ResumeClip(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ResumeClip(ctx, id)
+	return err
+}
+
 // GetSound converts echo context to params.
 func (w *ServerInterfaceWrapper) GetSound(ctx *echo.Context) error {
 	var err error
@@ -4408,6 +4451,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/clips/:id", wrapper.GetClip, options.OperationMiddlewares["getClip"]...)
 	router.PUT(options.BaseURL+"/api/clips/:id/bytes", wrapper.PutBytes, options.OperationMiddlewares["putBytes"]...)
 	router.POST(options.BaseURL+"/api/clips/:id/part", wrapper.ChooseClip, options.OperationMiddlewares["chooseClip"]...)
+	router.POST(options.BaseURL+"/api/clips/:id/resume", wrapper.ResumeClip, options.OperationMiddlewares["resumeClip"]...)
 	router.GET(options.BaseURL+"/api/clips/:id/previews", wrapper.GetPreviews, options.OperationMiddlewares["getPreviews"]...)
 	router.GET(options.BaseURL+"/api/clips/:id/previews/:n", wrapper.GetPreview, options.OperationMiddlewares["getPreview"]...)
 	router.POST(options.BaseURL+"/api/clips/:id/move", wrapper.MoveClip, options.OperationMiddlewares["moveClip"]...)

@@ -17,6 +17,7 @@ import (
 
 	"neokinema/core/playbook"
 	"neokinema/server/auth"
+	"neokinema/server/disk"
 	"neokinema/server/store"
 )
 
@@ -37,8 +38,11 @@ type Server struct {
 	DemoLogin string // the demo coach's sign-in name; empty outside demo
 	Log       *slog.Logger
 	Now       func() time.Time
-	Free      func() (int64, error) // bytes that the disk has left
-	Authority []byte                // the certificate that other devices must trust, DER; nil when none is needed
+	Room      disk.Room // on the disk
+	Frames    *Frames   // pictures at hand; nil: all come from the database
+	Proxies   Proxies   // who is believed about where a request comes from
+	Listens   bool      // other devices are let in
+	Authority []byte    // the certificate that other devices must trust, DER; nil when none is needed
 }
 
 var _ ServerInterface = (*Server)(nil)
@@ -48,12 +52,17 @@ func (s *Server) Handler(web fs.FS) http.Handler {
 	e := echo.New()
 	e.Logger = s.Log
 	e.HTTPErrorHandler = s.problem
-	e.Use(middleware.Recover(), middleware.Secure(), headers)
+	e.IPExtractor = s.Proxies.from()
+	registry, latency := s.registry()
+	e.Use(s.watch(latency), middleware.Recover(), middleware.Secure(), headers)
 	e.Use(middleware.GzipWithConfig(middleware.GzipConfig{Skipper: func(c *echo.Context) bool {
 		return !strings.HasPrefix(c.Request().URL.Path, "/assets/") && !strings.HasSuffix(c.Request().URL.Path, "/reading") && !strings.HasSuffix(c.Request().URL.Path, "/commands")
 	}}))
-	e.Use(addressed, s.identify)
+	e.Use(addressed)
+	e.Use(s.door()...)
+	e.Use(s.forgetful)
 	RegisterHandlers(e, s)
+	s.operate(e, registry)
 	e.GET("/certificate.crt", s.certificate)
 	e.GET("/*", pages(web))
 	return http.NewCrossOriginProtection().Handler(e)
@@ -101,27 +110,45 @@ func pages(web fs.FS) echo.HandlerFunc {
 
 type accountKey struct{}
 
-// open are the routes that need no sign-in.
-var open = map[string]bool{"/api/state": true, "/api/sign-in": true, "/api/sign-in/demo": true, "/api/sign-in/owner": true, "/api/sign-out": true}
-
-// identify finds who asks; every other route of the contract turns strangers away.
-func (s *Server) identify(next echo.HandlerFunc) echo.HandlerFunc {
+// forgetful makes rights be asked for anew after every change, and takes the pictures
+// of what was erased off the disk before the answer.
+func (s *Server) forgetful(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
-		r := c.Request()
-		if !strings.HasPrefix(r.URL.Path, "/api/") {
+		method := c.Request().Method
+		if s.Frames == nil || method == http.MethodGet || method == http.MethodHead {
 			return next(c)
 		}
-		a, err := auth.Who(r, s.Store)
-		switch {
-		case err == nil:
-			c.SetRequest(r.WithContext(context.WithValue(r.Context(), accountKey{}, a)))
-		case !errors.Is(err, store.ErrNotFound):
-			return err
-		case !open[r.URL.Path]:
-			return echo.NewHTTPError(http.StatusUnauthorized, "sign in first")
+		err := next(c)
+		s.Frames.Forget()
+		if method == http.MethodDelete && err == nil {
+			s.SweepFrames(context.WithoutCancel(c.Request().Context()))
 		}
-		return next(c)
+		return err
 	}
+}
+
+// SweepFrames drops pictures of films that are no more, and bounds the others.
+func (s *Server) SweepFrames(ctx context.Context) {
+	there, err := s.Store.ClipIDs(ctx)
+	if err == nil {
+		err = s.Frames.Sweep(there)
+	}
+	if err != nil {
+		s.Log.Error("sweep the pictures at hand", "error", err)
+	}
+}
+
+// who finds who asks, or says that they are a stranger.
+func (s *Server) who(r *http.Request) (store.Account, auth.Way, error) {
+	a, how, err := auth.Who(r, s.Store)
+	if errors.Is(err, store.ErrNotFound) {
+		return a, how, errStranger
+	}
+	return a, how, err
+}
+
+func withAccount(ctx context.Context, a store.Account) context.Context {
+	return context.WithValue(ctx, accountKey{}, a)
 }
 
 // me is who asks.
@@ -136,6 +163,7 @@ func (s *Server) problem(c *echo.Context, err error) {
 	var bad store.Invalid
 	var taken store.Taken
 	var forbidden store.Forbidden
+	var low disk.Low
 	var he *echo.HTTPError
 	var sc echo.HTTPStatusCoder
 	switch {
@@ -151,19 +179,23 @@ func (s *Server) problem(c *echo.Context, err error) {
 		status, message = http.StatusUnauthorized, err.Error()
 	case errors.Is(err, auth.ErrTooMany):
 		status, message = http.StatusTooManyRequests, err.Error()
+	case errors.Is(err, auth.ErrBusy):
+		status, message = http.StatusServiceUnavailable, err.Error()
+	case errors.As(err, &low):
+		status, message = http.StatusInsufficientStorage, low.Error()
 	case store.IsFull(err):
 		status, message = http.StatusInsufficientStorage, store.ErrFull.Error()
 	case errors.As(err, &he):
 		status, message = he.Code, he.Message
 	case errors.As(err, &sc):
 		status, message = sc.StatusCode(), err.Error()
-	default:
-		s.Log.Error("request failed", "path", c.Request().URL.Path, "error", err)
+	case store.IsAway(err):
+		status, message = http.StatusServiceUnavailable, "the database is being started again; what was acknowledged is kept: try again in a few seconds"
 	}
 	if r, _ := echo.UnwrapResponse(c.Response()); r != nil && r.Committed {
 		return
 	}
-	if err := c.JSON(status, Problem{Message: message}); err != nil {
+	if err := c.JSON(status, Problem{Message: message, Id: new(requestID(c.Request().Context()))}); err != nil {
 		s.Log.Error("answer failed", "error", err)
 	}
 }

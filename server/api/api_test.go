@@ -28,6 +28,7 @@ import (
 	"neokinema/playbook"
 	"neokinema/server/api"
 	"neokinema/server/auth"
+	"neokinema/server/disk"
 	"neokinema/server/jobs"
 	"neokinema/server/postgres/pgtest"
 	"neokinema/server/store"
@@ -42,6 +43,7 @@ var free int64 = 1 << 40
 type house struct {
 	t      testing.TB
 	base   string
+	server *api.Server
 	store  *store.Store
 	router routers.Router
 	http   *http.Client
@@ -65,13 +67,13 @@ func open(t testing.TB, asDemo bool) *house {
 	}
 	t.Cleanup(func() { queue.Stop(context.Background()) })
 	srv := &api.Server{Store: s, Jobs: queue, Playbooks: books, Log: log, Now: func() time.Time { return time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC) },
-		Free: func() (int64, error) { return free, nil }}
+		Room: disk.Room{Reserve: disk.UsualReserve, Free: func() (int64, error) { return free, nil }}}
+	if srv.Frames, err = api.NewFrames(t.TempDir(), 1<<30, srv.Room); err != nil {
+		t.Fatal(err)
+	}
 	if asDemo {
 		srv.DemoLogin = demo.Login
 	}
-	web := fstest.MapFS{"index.html": {Data: []byte("<title>Neokinema</title>")}, "assets/app.js": {Data: []byte("run()")}}
-	ts := httptest.NewServer(srv.Handler(web))
-	t.Cleanup(ts.Close)
 	doc, err := openapi3.NewLoader().LoadFromFile("../../api/openapi.yaml")
 	if err != nil {
 		t.Fatal(err)
@@ -83,9 +85,18 @@ func open(t testing.TB, asDemo bool) *house {
 	if err != nil {
 		t.Fatal(err)
 	}
-	h := &house{t: t, base: ts.URL, store: s, router: router}
+	h := &house{t: t, server: srv, store: s, router: router}
 	h.http = h.browser()
+	h.serve()
 	return h
+}
+
+// serve opens the door, as the server is set now.
+func (h *house) serve() {
+	web := fstest.MapFS{"index.html": {Data: []byte("<title>Neokinema</title>")}, "assets/app.js": {Data: []byte("run()")}}
+	ts := httptest.NewServer(h.server.Handler(web))
+	h.t.Cleanup(ts.Close)
+	h.base = ts.URL
 }
 
 func (h *house) browser() *http.Client {
@@ -178,12 +189,12 @@ func (h *house) refused(status int, says, method, path string, body any) {
 	}
 }
 
-const password = "a long password"
+const password = "six loud hurdles"
 
 // enter makes an account of a club and signs it in.
 func (h *house) enter(login, role string, club [16]byte) store.Account {
 	h.t.Helper()
-	hash, err := auth.Hash(password)
+	hash, err := auth.Hash(context.Background(), password)
 	if err != nil {
 		h.t.Fatal(err)
 	}
@@ -423,7 +434,7 @@ func TestFilesThatAreNoFilmLeaveNothing(t *testing.T) {
 	h.refused(422, "empty", "POST", clips, declare(0))
 	h.refused(422, "larger than 2 GB", "POST", clips, declare(3<<30))
 	free = 2 << 30
-	h.refused(422, "the disk has 2.1 GB left", "POST", clips, declare(1<<30))
+	h.refused(507, "the disk has 2.15 GB left", "POST", clips, declare(1<<30))
 	free = 1 << 40
 	for name, data := range map[string][]byte{"notes.mp4": []byte("my notes of the day"), "random.mov": bytes.Repeat([]byte{7, 0, 201, 33}, 9000)} {
 		if _, c := h.upload(attempt, data, name); c.Status != "failed" || !strings.Contains(c.Message, "not a film") {
@@ -431,9 +442,10 @@ func TestFilesThatAreNoFilmLeaveNothing(t *testing.T) {
 		}
 	}
 	var rows int
-	if err := h.store.DB.Get(&rows, `select (select count(*) from frame) + (select count(*) from clip_part) + (select count(*) from clip_preview)`); err != nil {
+	if err := h.store.DB.Get(&rows, `select count(*) from clip_preview`); err != nil {
 		t.Fatal(err)
 	}
+	rows += pgtest.FilmRows(t, h.store.DB, "picture") + pgtest.FilmRows(t, h.store.DB, "original")
 	if rows != 0 {
 		t.Errorf("%d rows stay behind", rows)
 	}
@@ -491,10 +503,7 @@ func TestATruncatedFilmFailsWithASentence(t *testing.T) {
 	if clip.Status != "failed" || !strings.Contains(clip.Message, "copy it from the phone again") || clip.Name != "start.mp4" {
 		t.Errorf("the clip is %+v", clip)
 	}
-	var rows int
-	if err := h.store.DB.Get(&rows, `select count(*) from frame`); err != nil {
-		t.Fatal(err)
-	}
+	rows := pgtest.FilmRows(t, h.store.DB, "picture")
 	if rows != 0 {
 		t.Errorf("%d pictures of it stay behind", rows)
 	}
@@ -605,7 +614,7 @@ func TestPagesAndMissingFiles(t *testing.T) {
 
 func TestDemoButtonOnlyInTheDemo(t *testing.T) {
 	h := open(t, true)
-	hash, err := auth.Hash(password)
+	hash, err := auth.Hash(context.Background(), password)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -2,7 +2,6 @@ package api
 
 import (
 	"encoding/json"
-	"errors"
 	"fmt"
 	"math"
 	"net/http"
@@ -19,7 +18,6 @@ import (
 	"neokinema/core/bounds"
 	"neokinema/server/media"
 	"neokinema/server/reading"
-	"neokinema/server/report"
 	"neokinema/server/store"
 )
 
@@ -61,7 +59,7 @@ func (s *Server) AddClip(c *echo.Context, id uuid.UUID) error {
 	if in.Bytes > media.MostBytes {
 		return store.Invalid("the file is larger than 2 GB: trim it on the phone to the movement itself")
 	}
-	if err := s.room(in.Bytes); err != nil {
+	if err := s.Room.Check(taken * in.Bytes); err != nil {
 		return err
 	}
 	if err := s.Store.AddClip(c.Request().Context(), me(c).ID, store.Clip{ID: in.Id, AttemptID: id, Name: fileName(in.Name), Bytes: in.Bytes}); err != nil {
@@ -70,23 +68,15 @@ func (s *Server) AddClip(c *echo.Context, id uuid.UUID) error {
 	return s.GetClip(c, in.Id)
 }
 
-const (
-	// taken is how many times a film's size it needs while it is taken apart.
-	taken = 4
-	// reserve is what must stay free, bytes.
-	reserve = 1 << 30
-)
+// taken is how many times a film's size it needs while it is taken apart.
+const taken = 4
 
-// room reports whether the disk can take a film.
-func (s *Server) room(bytes int64) error {
-	free, err := s.Free()
-	if err != nil {
+// ResumeClip goes on with a clip that waited for room.
+func (s *Server) ResumeClip(c *echo.Context, id uuid.UUID) error {
+	if err := s.Store.Resume(c.Request().Context(), me(c).ID, id, s.Jobs.Look, s.Jobs.Decode); err != nil {
 		return err
 	}
-	if free < taken*bytes+reserve {
-		return store.Invalid(fmt.Sprintf("the disk has %.1f GB left, too little for this film: erase clips that are no longer needed, or make room", float64(free)/1e9))
-	}
-	return nil
+	return s.GetClip(c, id)
 }
 
 // PutBytes takes a film's bytes as they stream in.
@@ -176,12 +166,6 @@ func (s *Server) GetPreview(c *echo.Context, id uuid.UUID, n int) error {
 		return err
 	}
 	return picture(c, jpeg)
-}
-
-// picture sends a JPEG that never changes under its address.
-func picture(c *echo.Context, jpeg []byte) error {
-	c.Response().Header().Set("Cache-Control", "private, max-age=31536000, immutable")
-	return c.Blob(http.StatusOK, "image/jpeg", jpeg)
 }
 
 // MoveClip hands a clip to another attempt.
@@ -325,7 +309,7 @@ func (s *Server) GetProgress(c *echo.Context, id uuid.UUID) error {
 			}
 			last = v
 		}
-		if v.Status == "choosing" || v.Status == "ready" || v.Status == "failed" {
+		if v.Status == "choosing" || v.Status == "held" || v.Status == "ready" || v.Status == "failed" {
 			return nil
 		}
 		select {
@@ -348,28 +332,4 @@ func (s *Server) GetOriginal(c *echo.Context, id uuid.UUID) error {
 	h.Set("Content-Length", fmt.Sprint(v.Bytes))
 	h.Set("Content-Disposition", "attachment; filename*=UTF-8''"+url.PathEscape(v.Name))
 	return s.Store.Original(ctx, id, c.Response())
-}
-
-// GetFrame sends one picture, which never changes.
-func (s *Server) GetFrame(c *echo.Context, id uuid.UUID, n int, _ GetFrameParams) error {
-	jpeg, err := s.Store.Picture(c.Request().Context(), me(c).ID, id, n)
-	if errors.Is(err, store.ErrNotFound) {
-		jpeg, err = s.unfilmed(c, id, n)
-	}
-	if err != nil {
-		return err
-	}
-	return picture(c, jpeg)
-}
-
-// unfilmed is the empty picture of a clip that nobody filmed.
-func (s *Server) unfilmed(c *echo.Context, id uuid.UUID, n int) ([]byte, error) {
-	clip, err := s.Store.Clip(c.Request().Context(), me(c).ID, id)
-	if err != nil {
-		return nil, err
-	}
-	if !clip.Filmless || !clip.Has(n) {
-		return nil, store.ErrNotFound
-	}
-	return report.Unfilmed(clip.Width, clip.Height)
 }

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"fmt"
 	"maps"
-	"net"
 	"net/http"
 	"slices"
 	"strings"
@@ -23,7 +22,7 @@ func (s *Server) state(c *echo.Context, a store.Account) error {
 	if err != nil {
 		return err
 	}
-	out := State{Demo: s.DemoLogin != "", SetUp: has}
+	out := State{Demo: s.demoDoor(c.Request()), SetUp: has}
 	if a.Name != "" {
 		dial := StateDial(cmp.Or(a.Dial, "degrees"))
 		out.Name, out.Club, out.Role, out.Dial = &a.Name, &a.Club, &a.Role, &dial
@@ -40,7 +39,7 @@ func (s *Server) SignIn(c *echo.Context) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	a, err := auth.Check(c.Request().Context(), s.Store, in.Name, in.Password, address(c.Request()))
+	a, err := auth.Check(c.Request().Context(), s.Store, in.Name, in.Password, c.RealIP())
 	if err != nil {
 		return err
 	}
@@ -49,7 +48,7 @@ func (s *Server) SignIn(c *echo.Context) error {
 
 // SignInDemo signs the demo coach in.
 func (s *Server) SignInDemo(c *echo.Context) error {
-	if s.DemoLogin == "" {
+	if !s.demoDoor(c.Request()) {
 		return store.ErrNotFound
 	}
 	a, err := s.Store.AccountByLogin(c.Request().Context(), s.DemoLogin)
@@ -69,19 +68,23 @@ func (s *Server) SignInOwner(c *echo.Context) error {
 	if login == "" || strings.TrimSpace(in.Name) == "" || strings.TrimSpace(in.Club) == "" {
 		return store.Invalid("give the club, your name and a sign-in name")
 	}
-	hash, err := auth.Hash(in.Password)
+	ctx, link := c.Request().Context(), auth.TokenHash(in.Link)
+	if is, err := s.Store.OwnerOffered(ctx, link); err != nil || !is { // before anything is spent on it
+		return cmp.Or(err, store.ErrNotFound)
+	}
+	hash, err := auth.Hash(ctx, in.Password, login, in.Name, in.Club)
 	if err != nil {
 		return err
 	}
 	a := store.Account{ID: store.NewID(), ClubID: store.NewID(), Club: in.Club, Login: login, Name: in.Name, Role: "owner", PasswordHash: hash}
-	if err := s.Store.TakeOwner(c.Request().Context(), auth.TokenHash(in.Link), a); err != nil {
+	if err := s.Store.TakeOwner(ctx, link, a); err != nil {
 		return err
 	}
 	return s.enter(c, a)
 }
 
 func (s *Server) enter(c *echo.Context, a store.Account) error {
-	cookie, err := auth.SignIn(c.Request().Context(), s.Store, a, c.Request().TLS != nil)
+	cookie, err := auth.SignIn(c.Request().Context(), s.Store, a, s.secure(c.Request()))
 	if err != nil {
 		return err
 	}
@@ -97,15 +100,6 @@ func (s *Server) SignOut(c *echo.Context) error {
 	}
 	c.SetCookie(cookie)
 	return c.NoContent(http.StatusNoContent)
-}
-
-// address is where a request comes from.
-func address(r *http.Request) string {
-	host, _, err := net.SplitHostPort(r.RemoteAddr)
-	if err != nil {
-		return r.RemoteAddr
-	}
-	return host
 }
 
 // bySchool are an athlete's usual schools, by event.

@@ -1,6 +1,7 @@
 package api
 
 import (
+	"fmt"
 	"net/http"
 	"strings"
 
@@ -51,7 +52,7 @@ func (s *Server) AddAccount(c *echo.Context) error {
 	if a.Login == "" || a.Name == "" {
 		return store.Invalid("give the coach's name and a sign-in name")
 	}
-	if a.PasswordHash, err = auth.Hash(in.Password); err != nil {
+	if a.PasswordHash, err = auth.Hash(c.Request().Context(), in.Password, a.Login, a.Name, who.Club); err != nil {
 		return err
 	}
 	if err := s.Store.AddAccount(c.Request().Context(), a); err != nil {
@@ -97,7 +98,7 @@ func (s *Server) ResetPassword(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	hash, err := auth.Hash(in.Password)
+	hash, err := auth.Hash(ctx, in.Password, login, who.Club)
 	if err != nil {
 		return err
 	}
@@ -111,10 +112,10 @@ func (s *Server) ChangePassword(c *echo.Context) error {
 		return err
 	}
 	ctx, who := c.Request().Context(), me(c)
-	if err := auth.Change(ctx, s.Store, who, in.Now, in.Password); err != nil {
+	if err := auth.Change(ctx, s.Store, who, in.Now, in.Password, c.RealIP()); err != nil {
 		return err
 	}
-	cookie, err := auth.SignIn(ctx, s.Store, who, c.Request().TLS != nil)
+	cookie, err := auth.SignIn(ctx, s.Store, who, s.secure(c.Request()))
 	if err != nil {
 		return err
 	}
@@ -135,10 +136,17 @@ func (s *Server) ListTokens(c *echo.Context) error {
 	}
 	out := []Token{}
 	for _, t := range list {
-		out = append(out, Token{Id: t.ID, Name: t.Name, Made: t.Made, Used: t.Used})
+		out = append(out, Token{Id: t.ID, Name: t.Name, Made: t.Made, Used: t.Used, Expires: t.Expires, ReadsOnly: t.ReadsOnly})
 	}
 	return c.JSON(http.StatusOK, out)
 }
+
+// tokenDays is how long a token lasts unless it says otherwise, and mostTokenDays how
+// long at most.
+const (
+	tokenDays     = 90
+	mostTokenDays = 366
+)
 
 // AddToken makes a token and sends its secret, this once.
 func (s *Server) AddToken(c *echo.Context) error {
@@ -146,12 +154,19 @@ func (s *Server) AddToken(c *echo.Context) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
+	days := tokenDays
+	if in.Days != nil {
+		days = *in.Days
+	}
+	if days < 1 || days > mostTokenDays {
+		return store.Invalid(fmt.Sprintf("a token lasts between 1 and %d days", mostTokenDays))
+	}
 	secret, hash := auth.Token()
-	out := NewTokenAnswer{Id: store.NewID(), Name: strings.TrimSpace(in.Name), Secret: secret}
-	if err := s.Store.AddToken(c.Request().Context(), me(c).ID, out.Id, out.Name, hash); err != nil {
+	t := store.Token{ID: store.NewID(), Name: strings.TrimSpace(in.Name), Expires: s.Now().AddDate(0, 0, days), ReadsOnly: in.ReadsOnly}
+	if err := s.Store.AddToken(c.Request().Context(), me(c).ID, t, hash); err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, out)
+	return c.JSON(http.StatusOK, NewTokenAnswer{Id: t.ID, Name: t.Name, Secret: secret, Expires: t.Expires})
 }
 
 // RevokeToken takes a token away.
@@ -175,13 +190,13 @@ func (s *Server) EraseAthlete(c *echo.Context, id uuid.UUID) error {
 
 // GetDisk sends how much room films take and how much is left.
 func (s *Server) GetDisk(c *echo.Context) error {
-	r, err := s.Store.Room(c.Request().Context())
+	r, err := s.Store.Used(c.Request().Context())
 	if err != nil {
 		return err
 	}
-	free, err := s.Free()
+	free, err := s.Room.Free()
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, Disk{Films: r.Films, Database: r.Database, Free: free, Low: free < reserve})
+	return c.JSON(http.StatusOK, Disk{Films: r.Films, Pictures: r.Pictures, Database: r.Database, Reclaimable: r.Reclaimable, Free: free, Reserve: s.Room.Reserve, Low: free < s.Room.Reserve})
 }

@@ -8,9 +8,11 @@ import (
 	"crypto/sha256"
 	"errors"
 	"net/http"
+	"runtime"
 	"strings"
 	"time"
 
+	"github.com/ccojocar/zxcvbn-go"
 	"golang.org/x/crypto/bcrypt"
 
 	"neokinema/server/store"
@@ -18,6 +20,9 @@ import (
 
 // ErrWrong is returned for a name and password that do not fit.
 var ErrWrong = errors.New("name or password is wrong")
+
+// ErrBusy is returned when too many passwords are being checked.
+var ErrBusy = errors.New("too many people sign in at this moment: try again in a few seconds")
 
 // ErrTooMany is returned after too many of those.
 var ErrTooMany = errors.New("too many sign-ins failed: wait a quarter of an hour, or ask the club's owner for a new password")
@@ -32,54 +37,114 @@ const (
 	waiting              = 15 * time.Minute
 )
 
-// Hash turns a password into what is stored.
-func Hash(password string) (string, error) {
-	if len(password) < shortest {
+// most is how long a password may be, bytes: what bcrypt takes.
+const most = 72
+
+// weakest is the least score of a password, 0 to 4, as zxcvbn guesses it: 2 stands
+// for more than a hundred million guesses (Wheeler 2016).
+const weakest = 2
+
+// Hash turns a password into what is stored. About are words that somebody who
+// guesses would try first: names, the club.
+func Hash(ctx context.Context, password string, about ...string) (string, error) {
+	switch {
+	case len([]rune(password)) < shortest:
 		return "", store.Invalid("a password has 10 characters or more")
-	}
-	h, err := bcrypt.GenerateFromPassword([]byte(password), bcrypt.DefaultCost)
-	if errors.Is(err, bcrypt.ErrPasswordTooLong) {
+	case len(password) > most:
 		return "", store.Invalid("a password has 72 characters at most")
+	case zxcvbn.PasswordStrength(strings.ToLower(password), append(about, "neokinema")).Score < weakest:
+		return "", store.Invalid("this password is guessed too soon: take three or four words that do not belong together")
 	}
+	done, err := work(ctx)
+	if err != nil {
+		return "", err
+	}
+	defer done()
+	h, err := bcrypt.GenerateFromPassword([]byte(password), bcrypt.DefaultCost)
 	return string(h), err
+}
+
+// works bounds how many passwords are hashed at once: each takes a core for a while,
+// and somebody else may need one.
+var works = make(chan struct{}, max(1, runtime.GOMAXPROCS(0)/2))
+
+// patience is how long a password may wait to be hashed.
+const patience = 5 * time.Second
+
+// work waits for its turn.
+func work(ctx context.Context) (done func(), err error) {
+	late := time.NewTimer(patience)
+	defer late.Stop()
+	select {
+	case works <- struct{}{}:
+		return func() { <-works }, nil
+	case <-late.C:
+		return nil, ErrBusy
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
 }
 
 // nobody's password is compared when a name is unknown, so that both answers
 // take the same time.
 var nobody, _ = bcrypt.GenerateFromPassword([]byte("nobody at all"), bcrypt.DefaultCost)
 
+// longest is how long a sign-in name may be, bytes.
+const longest = 100
+
 // Check finds the account of a name and password, given from an address.
 func Check(ctx context.Context, s *store.Store, login, password, address string) (store.Account, error) {
 	login = strings.TrimSpace(login)
-	byLogin, byAddress, err := s.Misses(ctx, login, address, time.Now().Add(-waiting))
-	if err != nil {
-		return store.Account{}, err
-	}
-	if byLogin >= mostMisses || byAddress >= mostFrom {
-		return store.Account{}, ErrTooMany
+	if len(login) > longest {
+		return store.Account{}, ErrWrong
 	}
 	a, err := s.AccountByLogin(ctx, login)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return store.Account{}, err
+	}
 	known := []byte(a.PasswordHash)
-	if errors.Is(err, store.ErrNotFound) {
+	if err != nil {
 		known = nobody
-	} else if err != nil {
+	}
+	if err := guess(ctx, s, login, address, known, password); err != nil {
 		return store.Account{}, err
 	}
-	if bcrypt.CompareHashAndPassword(known, []byte(password)) == nil && err == nil {
-		return a, nil
+	if err != nil {
+		return store.Account{}, ErrWrong
 	}
-	if err := s.Missed(ctx, login, address); err != nil {
-		return store.Account{}, err
-	}
-	return store.Account{}, ErrWrong
+	return a, nil
 }
 
-// Change sets a new password for somebody who knows the old one.
-func Change(ctx context.Context, s *store.Store, a store.Account, now, next string) error {
-	if bcrypt.CompareHashAndPassword([]byte(a.PasswordHash), []byte(now)) != nil {
-		return store.Invalid("the password you have now is another one")
+// guess compares a password, unless too many were tried lately.
+func guess(ctx context.Context, s *store.Store, login, address string, known []byte, password string) error {
+	ok, err := s.Guess(ctx, login, address, time.Now().Add(-waiting), mostMisses, mostFrom)
+	if err != nil {
+		return err
 	}
-	hash, err := Hash(next)
+	if !ok {
+		return ErrTooMany
+	}
+	done, err := work(ctx)
+	if err != nil {
+		return errors.Join(err, s.GuessedRight(context.WithoutCancel(ctx), login, address))
+	}
+	defer done()
+	if len(password) > most || bcrypt.CompareHashAndPassword(known, []byte(password)) != nil {
+		return ErrWrong
+	}
+	return s.GuessedRight(ctx, login, address)
+}
+
+// Change sets a new password for somebody who knows the old one. It is guessed no
+// more often than at the door.
+func Change(ctx context.Context, s *store.Store, a store.Account, now, next, address string) error {
+	switch err := guess(ctx, s, a.Login, address, []byte(a.PasswordHash), now); {
+	case errors.Is(err, ErrWrong):
+		return store.Invalid("the password you have now is another one")
+	case err != nil:
+		return err
+	}
+	hash, err := Hash(ctx, next, a.Login, a.Name, a.Club)
 	if err != nil {
 		return err
 	}
@@ -108,18 +173,44 @@ func SignIn(ctx context.Context, s *store.Store, a store.Account, secure bool) (
 	return &http.Cookie{Name: cookie, Value: secret, Path: "/", Expires: until, HttpOnly: true, Secure: secure, SameSite: http.SameSiteStrictMode}, nil
 }
 
-// Who is signed in with a request, by a cookie or by a script's token;
-// store.ErrNotFound when nobody is.
-func Who(r *http.Request, s *store.Store) (store.Account, error) {
+// Ticket is the secret that a request brings, a script's token or a cookie's; empty:
+// none.
+func Ticket(r *http.Request) string {
 	if secret, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer "); ok {
-		return s.TokenOf(r.Context(), TokenHash(strings.TrimSpace(secret)))
+		return strings.TrimSpace(secret)
 	}
-	c, err := r.Cookie(cookie)
-	if err != nil {
-		return store.Account{}, store.ErrNotFound
+	if c, err := r.Cookie(cookie); err == nil {
+		return c.Value
 	}
-	return s.SignedIn(r.Context(), TokenHash(c.Value))
+	return ""
 }
+
+// Who is signed in with a request, by a cookie or by a script's token;
+// store.ErrNotFound when nobody is. How tells what a token may.
+func Who(r *http.Request, s *store.Store) (a store.Account, how Way, err error) {
+	ticket := Ticket(r)
+	if ticket == "" || len(ticket) > longest {
+		return a, "", store.ErrNotFound
+	}
+	if r.Header.Get("Authorization") == "" {
+		a, err = s.SignedIn(r.Context(), TokenHash(ticket))
+		return a, ByCookie, err
+	}
+	a, readsOnly, err := s.TokenOf(r.Context(), TokenHash(ticket))
+	if readsOnly {
+		return a, ByReadingToken, err
+	}
+	return a, ByToken, err
+}
+
+// Way is how somebody is signed in.
+type Way string
+
+const (
+	ByCookie       Way = "cookie"        // a person
+	ByToken        Way = "token"         // a script; it may not change who may what
+	ByReadingToken Way = "reading token" // a script that changes nothing
+)
 
 // SignOut ends a request's sign-in and gives the cookie that clears it.
 func SignOut(r *http.Request, s *store.Store) (*http.Cookie, error) {

@@ -18,11 +18,12 @@ import (
 	"net"
 	"os"
 	"path/filepath"
+	"slices"
 	"time"
 )
 
 const (
-	authorityLasts = 10 * 365 * 24 * time.Hour
+	authorityLasts = 2 * 365 * 24 * time.Hour
 	lasts          = 397 * 24 * time.Hour // phones refuse longer ones
 	early          = 30 * 24 * time.Hour  // before the end, when a new one is made
 )
@@ -31,6 +32,7 @@ const (
 type Own struct {
 	Leaf      tls.Certificate
 	Authority []byte // DER
+	Anew      bool   // devices that trusted an earlier authority must trust this one
 }
 
 // For finds the certificate kept in a folder, or makes it: the authority once,
@@ -40,8 +42,13 @@ func For(folder string, now time.Time, names []string, addresses []net.IP) (Own,
 		return Own{}, err
 	}
 	ca, err := load(folder, "authority")
-	if errors.Is(err, fs.ErrNotExist) {
-		ca, err = makeAuthority(folder, now)
+	anew := false
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		ca, err = makeAuthority(folder, now, names, addresses)
+	case err == nil && !speaksFor(ca.Leaf, now, names, addresses):
+		anew = true
+		ca, err = makeAuthority(folder, now, names, addresses)
 	}
 	if err != nil {
 		return Own{}, fmt.Errorf("the authority's certificate: %w", err)
@@ -56,7 +63,7 @@ func For(folder string, now time.Time, names []string, addresses []net.IP) (Own,
 		}
 	}
 	leaf.Certificate = append(leaf.Certificate[:1], ca.Certificate[0])
-	return Own{leaf, ca.Certificate[0]}, nil
+	return Own{leaf, ca.Certificate[0], anew}, nil
 }
 
 // fits reports whether a certificate still serves.
@@ -77,12 +84,59 @@ func fits(leaf, ca *x509.Certificate, now time.Time, names []string, addresses [
 	return true
 }
 
-func makeAuthority(folder string, now time.Time) (tls.Certificate, error) {
+// local are the networks that are nobody's on the internet: RFC 1918, 3927, 4193,
+// 4291, and loopback.
+var local = []string{"10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16", "169.254.0.0/16", "127.0.0.0/8", "::1/128", "fc00::/7", "fe80::/10"}
+
+// makeAuthority makes an authority that speaks for this machine's names and for
+// local addresses alone: a device that trusts it trusts nobody else by it.
+func makeAuthority(folder string, now time.Time, names []string, addresses []net.IP) (tls.Certificate, error) {
 	host, _ := os.Hostname()
+	var networks []*net.IPNet
+	for _, l := range local {
+		_, n, err := net.ParseCIDR(l)
+		if err != nil {
+			return tls.Certificate{}, err
+		}
+		networks = append(networks, n)
+	}
+	for _, a := range addresses {
+		if !within(networks, a) { // a machine with an address of its own on the internet
+			bits := 8 * len(a)
+			if v4 := a.To4(); v4 != nil {
+				a, bits = v4, 32
+			}
+			networks = append(networks, &net.IPNet{IP: a, Mask: net.CIDRMask(bits, bits)})
+		}
+	}
 	return issue(folder, "authority", &x509.Certificate{
 		Subject: pkix.Name{CommonName: "Neokinema on " + host}, NotBefore: now.Add(-time.Hour), NotAfter: now.Add(authorityLasts),
 		IsCA: true, BasicConstraintsValid: true, MaxPathLenZero: true, KeyUsage: x509.KeyUsageCertSign | x509.KeyUsageDigitalSignature,
+		PermittedDNSDomainsCritical: true, PermittedDNSDomains: names, PermittedIPRanges: networks,
 	}, nil)
+}
+
+func within(networks []*net.IPNet, a net.IP) bool {
+	return slices.ContainsFunc(networks, func(n *net.IPNet) bool { return n.Contains(a) })
+}
+
+// speaksFor reports whether an authority still lasts, is bound to names and
+// addresses, and may vouch for this machine's.
+func speaksFor(ca *x509.Certificate, now time.Time, names []string, addresses []net.IP) bool {
+	if now.Add(early).After(ca.NotAfter) || ca.NotAfter.Sub(ca.NotBefore) > authorityLasts+24*time.Hour || len(ca.PermittedIPRanges) == 0 {
+		return false
+	}
+	for _, n := range names {
+		if !slices.Contains(ca.PermittedDNSDomains, n) {
+			return false
+		}
+	}
+	for _, a := range addresses {
+		if !within(ca.PermittedIPRanges, a) {
+			return false
+		}
+	}
+	return true
 }
 
 func makeLeaf(folder string, ca tls.Certificate, now time.Time, names []string, addresses []net.IP) (tls.Certificate, error) {

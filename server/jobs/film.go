@@ -15,6 +15,7 @@ import (
 	"github.com/riverqueue/river"
 
 	"neokinema/server/browser"
+	"neokinema/server/disk"
 	"neokinema/server/media"
 	"neokinema/server/store"
 	"neokinema/server/studio"
@@ -58,13 +59,17 @@ func (w *filmer) Work(ctx context.Context, job *river.Job[filmArgs]) error {
 		}
 		var bad store.Invalid
 		message := "the simulated camera stopped: " + err.Error()
-		if errors.As(err, &bad) || errors.Is(err, browser.ErrNone) {
+		var low disk.Low
+		if errors.As(err, &bad) || errors.As(err, &low) || errors.Is(err, browser.ErrNone) {
 			message = err.Error()
 		}
 		return w.store.EndFilming(ctx, f.ID, "failed", message)
 	}
 	return nil
 }
+
+// mostFilming is how much room filming one attempt may take, bytes.
+const mostFilming = 200 << 20
 
 // errUnwanted ends the drawing of a film that was cancelled.
 var errUnwanted = errors.New("cancelled")
@@ -77,6 +82,11 @@ func (w *filmer) film(ctx context.Context, f store.Filming) error {
 	truth, err := order.Truth()
 	if err != nil {
 		return err
+	}
+	if w.store.Room != nil {
+		if err := w.store.Room(mostFilming); err != nil {
+			return err
+		}
 	}
 	s, err := studio.Open()
 	if err != nil {

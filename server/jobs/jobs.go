@@ -18,19 +18,22 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 	"github.com/riverqueue/river/rivermigrate"
+	"github.com/riverqueue/river/rivertype"
 
 	"database/sql"
 
 	"neokinema/core/film"
 	"neokinema/core/playbook"
 	"neokinema/server/desk"
+	"neokinema/server/disk"
 	"neokinema/server/media"
 	"neokinema/server/store"
 )
 
 // Queue runs jobs beside the server.
 type Queue struct {
-	client *river.Client[*sql.Tx]
+	client  *river.Client[*sql.Tx]
+	metrics *metrics
 }
 
 // Start brings the queue's tables up to date and begins working.
@@ -43,10 +46,11 @@ func Start(ctx context.Context, s *store.Store, books map[string]playbook.Event,
 	if _, err := m.Migrate(ctx, rivermigrate.DirectionUp, nil); err != nil {
 		return nil, err
 	}
+	metrics := newMetrics()
 	workers := river.NewWorkers()
 	river.AddWorker(workers, &looker{store: s, decode: insert(func(id uuid.UUID) river.JobArgs { return decodeArgs{id} })})
 	river.AddWorker(workers, &filmer{store: s})
-	river.AddWorker(workers, &decoder{store: s})
+	river.AddWorker(workers, &decoder{store: s, metrics: metrics})
 	river.AddWorker(workers, &follower{store: s})
 	river.AddWorker(workers, &sweeper{store: s})
 	river.AddWorker(workers, &rejudger{desk: desk.Desk{Store: s, Playbooks: books}})
@@ -54,6 +58,7 @@ func Start(ctx context.Context, s *store.Store, books map[string]playbook.Event,
 		Queues:               map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}, filmQueue: {MaxWorkers: 1}},
 		Workers:              workers,
 		Logger:               log,
+		Middleware:           []rivertype.Middleware{metrics.watch(log)},
 		RescueStuckJobsAfter: 40 * time.Minute,
 		JobTimeout:           decodeLimit,
 		PeriodicJobs: []*river.PeriodicJob{river.NewPeriodicJob(river.PeriodicInterval(time.Hour),
@@ -68,7 +73,22 @@ func Start(ctx context.Context, s *store.Store, books map[string]playbook.Event,
 	if err := c.Start(ctx); err != nil {
 		return nil, err
 	}
-	return &Queue{c}, nil
+	return &Queue{c, metrics}, nil
+}
+
+// Migrate makes the queue's tables in a database.
+func Migrate(ctx context.Context, url string) error {
+	db, err := sql.Open("pgx", url)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	m, err := rivermigrate.New(riverdatabasesql.New(db), nil)
+	if err != nil {
+		return err
+	}
+	_, err = m.Migrate(ctx, rivermigrate.DirectionUp, nil)
+	return err
 }
 
 // Stop cancels what runs, which begins again at the next start, and waits.
@@ -143,14 +163,16 @@ type sweepArgs struct{}
 
 func (sweepArgs) Kind() string { return "sweep" }
 
-// sweeper drops uploads that nobody goes on with.
+// sweeper drops what nobody needs any more: uploads that nobody goes on with, films
+// that were erased, requests that nobody will send again.
 type sweeper struct {
 	river.WorkerDefaults[sweepArgs]
 	store *store.Store
 }
 
 func (w *sweeper) Work(ctx context.Context, _ *river.Job[sweepArgs]) error {
-	return w.store.DropAbandoned(ctx, time.Now())
+	now := time.Now()
+	return errors.Join(w.store.DropAbandoned(ctx, now), w.store.ForgetCreations(ctx, now))
 }
 
 // looker finds out what a file is.
@@ -169,7 +191,8 @@ func (w *looker) Work(ctx context.Context, job *river.Job[lookArgs]) error {
 // decoder takes a film apart.
 type decoder struct {
 	river.WorkerDefaults[decodeArgs]
-	store *store.Store
+	store   *store.Store
+	metrics *metrics
 }
 
 func (*decoder) Timeout(*river.Job[decodeArgs]) time.Duration { return decodeLimit }
@@ -209,8 +232,12 @@ func attend(ctx context.Context, s *store.Store, id uuid.UUID, attempt int, stat
 	if err == nil || ctx.Err() != nil {
 		return err
 	}
-	if store.IsFull(err) { // it goes on once there is room
-		return errors.Join(err, s.Tell(ctx, clip.ID, store.Plain(err)))
+	var low disk.Low
+	if errors.As(err, &low) || store.IsFull(err) { // a person makes room, and says to go on
+		if err := s.Hold(ctx, clip.ID, store.Plain(err)); err != nil {
+			return err
+		}
+		return river.JobCancel(err)
 	}
 	var bad media.NotAFilm
 	message := "the clip could not be decoded: " + err.Error()
@@ -239,6 +266,11 @@ func attend(ctx context.Context, s *store.Store, id uuid.UUID, attempt int, stat
 // spool writes a clip's file to a temporary one that has no name: whatever ends
 // the program, nothing of it stays. Its path leads children to the open file.
 func spool(ctx context.Context, s *store.Store, clip store.Clip) (path string, drop func(), err error) {
+	if s.Room != nil { // the file is spooled beside what is decoded of it
+		if err := s.Room(clip.Bytes); err != nil {
+			return "", nil, err
+		}
+	}
 	f, err := os.CreateTemp("", "neokinema-clip-")
 	if err != nil {
 		return "", nil, err
@@ -316,6 +348,7 @@ func (d *decoder) decode(ctx context.Context, clip store.Clip, path string) erro
 	if err := d.store.ClearFrames(ctx, clip.ID); err != nil {
 		return err
 	}
+	begin := time.Now()
 	cut := media.Cut{From: clip.CutFrom, To: clip.CutTo, Width: clip.KeptWidth}
 	expected := f.Between(cut.From, cut.To)
 	look := film.NewLook(expected / samples)
@@ -389,6 +422,8 @@ func (d *decoder) decode(ctx context.Context, clip store.Clip, path string) erro
 			}
 		}
 	}
+	d.metrics.pictures.Add(float64(clip.Frames))
+	d.metrics.decoding.Add(time.Since(begin).Seconds())
 	clip.CaptureRate, clip.RateSource = f.Capture()
 	clip.Brightness, clip.Blur = look.Brightness(), look.Blur()
 	if clip.Condition, err = json.Marshal(state); err != nil {

@@ -3,16 +3,22 @@ package jobs_test
 import (
 	"bytes"
 	"context"
+	"errors"
 	"log/slog"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"slices"
+	"strconv"
+	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
 	"github.com/google/uuid"
 
 	"neokinema/demo"
+	"neokinema/server/disk"
 	"neokinema/server/jobs"
 	"neokinema/server/postgres/pgtest"
 	"neokinema/server/store"
@@ -105,7 +111,7 @@ func pictures(t *testing.T, s *store.Store, c store.Clip) {
 		t.Fatal(err)
 	}
 	var n int
-	if err := s.DB.GetContext(t.Context(), &n, `select count(*) from frame where clip_id = $1`, c.ID); err != nil {
+	if err := s.DB.GetContext(t.Context(), &n, `select count(*) from film.picture_`+strings.ReplaceAll(c.ID.String(), "-", "")); err != nil {
 		t.Fatal(err)
 	}
 	if c.Status != "ready" || len(pts) != c.Frames || c.Frames != 397 || n != 397 {
@@ -117,12 +123,9 @@ func pictures(t *testing.T, s *store.Store, c store.Clip) {
 }
 
 // stored counts the pictures of all clips.
-func stored(t *testing.T, s *store.Store) (n int) {
+func stored(t *testing.T, s *store.Store) int {
 	t.Helper()
-	if err := s.DB.GetContext(t.Context(), &n, `select count(*) from frame`); err != nil {
-		t.Fatal(err)
-	}
-	return n
+	return pgtest.FilmRows(t, s.DB, "picture")
 }
 
 func TestDecodingReportsProgress(t *testing.T) {
@@ -185,10 +188,7 @@ func TestABrokenFilmFailsForGood(t *testing.T) {
 	if c.Status != "failed" || c.Message == "" {
 		t.Errorf("half a film is %s: %q", c.Status, c.Message)
 	}
-	var parts int
-	if err := s.DB.GetContext(t.Context(), &parts, `select count(*) from clip_part`); err != nil {
-		t.Fatal(err)
-	}
+	parts := pgtest.FilmRows(t, s.DB, "original")
 	if n := stored(t, s); n != 0 || parts != 0 {
 		t.Errorf("%d pictures and %d parts of it stay behind", n, parts)
 	}
@@ -234,17 +234,14 @@ func TestAGoodFilmStays(t *testing.T) {
 	if err := s.DB.GetContext(t.Context(), &coach, `select id from account`); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.DB.ExecContext(t.Context(), `update clip_part set data = '\xdeadbeef'`); err != nil {
+	if _, err := s.DB.ExecContext(t.Context(), `update film.original_`+strings.ReplaceAll(c.ID.String(), "-", "")+` set data = '\xdeadbeef'`); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.Choose(t.Context(), coach, c.ID, 5, 8, 640, q.Decode); err != nil {
 		t.Fatal(err)
 	}
 	c = until(t, s, c.ID, func(c store.Clip) bool { return c.Status == "choosing" })
-	var parts int
-	if err := s.DB.GetContext(t.Context(), &parts, `select count(*) from clip_part`); err != nil {
-		t.Fatal(err)
-	}
+	parts := pgtest.FilmRows(t, s.DB, "original")
 	if c.Message == "" || parts == 0 || stored(t, s) != 0 {
 		t.Errorf("it says %q, %d parts and %d pictures stay", c.Message, parts, stored(t, s))
 	}
@@ -323,4 +320,130 @@ func TestFollowingGoesOnAfterAStop(t *testing.T) {
 	if _, err := s.Found(t.Context(), coach, id); err != nil {
 		t.Error(err)
 	}
+}
+
+// Room is watched while a film is taken apart: when the disk gets low, the film is
+// held, its pictures go, and nothing goes on until somebody says so.
+func TestALowDiskHoldsAFilm(t *testing.T) {
+	s, add := waiting(t)
+	var stored atomic.Int64
+	const most = 1 << 20
+	s.Room = func(need int64) error {
+		if stored.Add(need) > most {
+			return disk.Low{Free: 1, Need: need}
+		}
+		return nil
+	}
+	q := queue(t, s)
+	defer q.Stop(context.Background())
+	data := film(t)
+	stored.Store(-int64(2 * len(data))) // the upload and its spooling have room
+	c := until(t, s, add(q, data), func(c store.Clip) bool { return ready(c) || c.Status == "held" })
+	if c.Status != "held" || !strings.Contains(c.Message, "erase clips") || pgtest.FilmRows(t, s.DB, "picture") != 0 || pgtest.FilmRows(t, s.DB, "original") == 0 {
+		t.Fatalf("the film is %s: %q, %d pictures", c.Status, c.Message, pgtest.FilmRows(t, s.DB, "picture"))
+	}
+	q.Stop(context.Background())
+	q = queue(t, s) // a restart
+	defer q.Stop(context.Background())
+	time.Sleep(time.Second)
+	if c, err := s.ClipForJob(t.Context(), c.ID); err != nil || c.Status != "held" {
+		t.Fatalf("after a restart it is %s, %v", c.Status, err)
+	}
+	var coach uuid.UUID
+	if err := s.DB.GetContext(t.Context(), &coach, `select id from account`); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Resume(t.Context(), coach, c.ID, q.Look, q.Decode); !errors.As(err, new(disk.Low)) {
+		t.Errorf("going on without room: %v", err)
+	}
+	stored.Store(-1 << 30)
+	if err := s.Resume(t.Context(), coach, c.ID, q.Look, q.Decode); err != nil {
+		t.Fatal(err)
+	}
+	pictures(t, s, until(t, s, c.ID, ready))
+}
+
+// An ffmpeg that is killed in the middle costs nothing: the film stays, and is taken
+// apart again.
+func TestAKilledFfmpegCostsNoFilm(t *testing.T) {
+	s, add := waiting(t)
+	q := queue(t, s)
+	defer q.Stop(context.Background())
+	clip := add(q, film(t))
+	killed := 0
+	for end := time.Now().Add(30 * time.Second); killed < 2 && time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
+		if exec.Command("pkill", "-KILL", "-P", strconv.Itoa(os.Getpid()), "-f", "proc/self/fd/3").Run() == nil {
+			killed++
+			time.Sleep(300 * time.Millisecond)
+		}
+	}
+	c := until(t, s, clip, ready)
+	if killed == 0 || c.Status != "ready" {
+		t.Fatalf("after %d kills the film is %s: %s", killed, c.Status, c.Message)
+	}
+	pictures(t, s, c)
+}
+
+// Erasing a film gives its room back at once.
+func TestErasingAFilmGivesItsRoomBack(t *testing.T) {
+	s, add := waiting(t)
+	q := queue(t, s)
+	defer q.Stop(context.Background())
+	c := until(t, s, add(q, film(t)), ready)
+	used := func() store.Used {
+		u, err := s.Used(t.Context())
+		if err != nil {
+			t.Fatal(err)
+		}
+		return u
+	}
+	before := used()
+	if before.Films < c.Bytes || before.Pictures < int64(c.Frames)*1000 {
+		t.Errorf("the film takes %+v", before)
+	}
+	var coach uuid.UUID
+	if err := s.DB.GetContext(t.Context(), &coach, `select id from account`); err != nil {
+		t.Fatal(err)
+	}
+	h, err := s.AthleteHoldings(t.Context(), coach, athleteOf(t, s, c))
+	if err != nil || h.Bytes < before.Films+before.Pictures {
+		t.Errorf("on the athlete hang %+v, %v", h, err)
+	}
+	if err := s.EraseAttempt(t.Context(), coach, c.AttemptID); err != nil {
+		t.Fatal(err)
+	}
+	after := used()
+	if after.Films+after.Pictures+after.Reclaimable != 0 || before.Database-after.Database < before.Films+before.Pictures {
+		t.Errorf("before %+v, after %+v", before, after)
+	}
+	// What is being read meanwhile is left for the next time, and waits for nobody.
+	c = until(t, s, add(q, film(t)), ready)
+	reader, err := s.Pool.Begin(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer reader.Rollback(context.Background())
+	if _, err := reader.Exec(t.Context(), `lock table film.picture_`+strings.ReplaceAll(c.ID.String(), "-", "")+` in access share mode`); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.EraseAttempt(t.Context(), coach, c.AttemptID); err != nil {
+		t.Fatal(err)
+	}
+	if left := used(); left.Reclaimable == 0 {
+		t.Errorf("while it is read: %+v", left)
+	}
+	if err := reader.Rollback(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.DropOrphans(t.Context()); err != nil || used().Reclaimable != 0 {
+		t.Errorf("after it: %+v, %v", used(), err)
+	}
+}
+
+func athleteOf(t *testing.T, s *store.Store, c store.Clip) (id uuid.UUID) {
+	t.Helper()
+	if err := s.DB.GetContext(t.Context(), &id, `select athlete_id from attempt where id = $1`, c.AttemptID); err != nil {
+		t.Fatal(err)
+	}
+	return id
 }

@@ -8,18 +8,24 @@ import (
 	"crypto/rand"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net"
 	"net/url"
 	"os"
 	"os/exec"
 	"os/user"
 	"path/filepath"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
+	"sync/atomic"
+	"syscall"
 	"time"
 
 	"github.com/jackc/pgx/v5"
+
+	"neokinema/server/disk"
 )
 
 // Fallback is where the data goes when PostgreSQL's user cannot enter the
@@ -39,11 +45,13 @@ type Options struct {
 
 // Server is a running PostgreSQL.
 type Server struct {
-	Folder string
-	Found  bool // it was running already
-	bin    string
-	port   int
-	secret string
+	Folder    string
+	Found     bool // it was running already
+	bin       string
+	port      int
+	secret    string
+	temporary bool
+	stopping  atomic.Bool
 }
 
 // Start starts the server, or finds it running since a program that was
@@ -53,11 +61,11 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	folder, err := home(o.Folder)
+	folder, err := Home(o.Folder)
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{Folder: folder, bin: bin}
+	s := &Server{Folder: folder, bin: bin, temporary: o.Temporary}
 	if err := s.init(ctx); err != nil {
 		return nil, err
 	}
@@ -65,7 +73,8 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 		s.Found = true
 		return s, nil
 	}
-	return s, s.start(ctx, o.Temporary)
+	s.port = 0
+	return s, s.start(ctx)
 }
 
 // binaries is the newest installed version's folder of programs.
@@ -83,9 +92,9 @@ func version(path string) int {
 	return v
 }
 
-// home makes the folder, or takes the fallback when root's PostgreSQL user
+// Home makes the folder, or takes the fallback when root's PostgreSQL user
 // cannot enter it.
-func home(folder string) (string, error) {
+func Home(folder string) (string, error) {
 	abs, err := filepath.Abs(folder)
 	if err != nil {
 		return "", err
@@ -169,7 +178,8 @@ func give(paths ...string) error {
 	return nil
 }
 
-// alive finds a server that still runs on the port of the last start.
+// alive finds a server that still runs on the port of the last start. The server of
+// another folder, from which this one was copied, is another server.
 func (s *Server) alive(ctx context.Context) bool {
 	kept, err := os.ReadFile(filepath.Join(s.Folder, "port"))
 	if err != nil {
@@ -179,6 +189,7 @@ func (s *Server) alive(ctx context.Context) bool {
 	return err == nil && s.ping(ctx) == nil
 }
 
+// ping reports whether the server answers and has this folder's data.
 func (s *Server) ping(ctx context.Context) error {
 	ctx, stop := context.WithTimeout(ctx, 3*time.Second)
 	defer stop()
@@ -186,18 +197,62 @@ func (s *Server) ping(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	return c.Close(ctx)
-}
-
-func (s *Server) start(ctx context.Context, temporary bool) error {
-	l, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
+	defer c.Close(ctx)
+	var data string
+	if err := c.QueryRow(ctx, "select current_setting('data_directory')").Scan(&data); err != nil {
 		return err
 	}
-	s.port = l.Addr().(*net.TCPAddr).Port
-	l.Close()
-	settings := fmt.Sprintf("-c listen_addresses=127.0.0.1 -c port=%d -c unix_socket_directories='' -c max_connections=60 -c shared_buffers=256MB", s.port)
-	if temporary {
+	if !sameFolder(data, s.data()) {
+		return fmt.Errorf("the server on port %d has its data in %s", s.port, data)
+	}
+	return nil
+}
+
+// sameFolder reports whether two paths lead to one folder.
+func sameFolder(a, b string) bool {
+	x, errX := os.Stat(a)
+	y, errY := os.Stat(b)
+	return errX == nil && errY == nil && os.SameFile(x, y)
+}
+
+// postmaster is the process of this folder's running server; 0: none runs. Foreign
+// tells of a process that the folder names and that works elsewhere: the folder was
+// copied while its original's server ran.
+func (s *Server) postmaster() (pid int, foreign bool) {
+	text, err := os.ReadFile(filepath.Join(s.data(), "postmaster.pid"))
+	if err != nil {
+		return 0, false
+	}
+	line, _, _ := strings.Cut(string(text), "\n")
+	pid, err = strconv.Atoi(strings.TrimSpace(line))
+	if err != nil || pid <= 0 || syscall.Kill(pid, 0) != nil {
+		return 0, false
+	}
+	if sameFolder(fmt.Sprintf("/proc/%d/cwd", pid), s.data()) { // a server works in its data folder
+		return pid, false
+	}
+	return 0, true
+}
+
+func (s *Server) start(ctx context.Context) error {
+	if _, err := disk.BallastIn(s.Folder).Trim(); err != nil {
+		return fmt.Errorf("make room for the database: %w", err)
+	}
+	if _, foreign := s.postmaster(); foreign {
+		if err := os.Remove(filepath.Join(s.data(), "postmaster.pid")); err != nil {
+			return err
+		}
+	}
+	if s.port == 0 {
+		l, err := net.Listen("tcp", "127.0.0.1:0")
+		if err != nil {
+			return err
+		}
+		s.port = l.Addr().(*net.TCPAddr).Port
+		l.Close()
+	}
+	settings := fmt.Sprintf("-c listen_addresses=127.0.0.1 -c port=%d -c unix_socket_directories='' -c max_connections=60 -c shared_buffers=256MB -c max_locks_per_transaction=1024 -c wal_recycle=off -c max_wal_size=512MB", s.port)
+	if s.temporary {
 		settings += " -c fsync=off -c full_page_writes=off -c synchronous_commit=off"
 	}
 	log := filepath.Join(s.data(), "server.log")
@@ -215,14 +270,72 @@ func (s *Server) start(ctx context.Context, temporary bool) error {
 		}
 		text, _ := os.ReadFile(log)
 		text = text[max(0, len(text)-2000):]
-		if !bytes.Contains(text, []byte("lock file")) || time.Now().After(end) {
+		last := lastLines(text)
+		if !bytes.Contains(last, []byte("lock file")) && !bytes.Contains(last, []byte("shared memory block")) || time.Now().After(end) {
 			return fmt.Errorf("PostgreSQL did not start: %w\n%s", err, text)
 		}
+	}
+	if _, err := disk.BallastIn(s.Folder).Trim(); err != nil && !errors.Is(err, syscall.ENOSPC) && !errors.Is(err, syscall.EOPNOTSUPP) {
+		return err
 	}
 	if err := os.WriteFile(filepath.Join(s.Folder, "port"), fmt.Appendln(nil, s.port), 0o644); err != nil {
 		return err
 	}
 	return s.ping(ctx)
+}
+
+// lastLines are what a server said of its last start.
+func lastLines(text []byte) []byte {
+	if i := bytes.LastIndex(text, []byte("starting PostgreSQL")); i >= 0 {
+		return text[i:]
+	}
+	return text[max(0, len(text)-600):]
+}
+
+// Supervise starts the server again whenever it ends by itself, on the same port, so
+// that whoever holds its URL goes on. When it does not start any more, or ends again
+// and again, failed is told. It returns when the context ends or the server is
+// stopped.
+func (s *Server) Supervise(ctx context.Context, log *slog.Logger, failed func(error)) {
+	const (
+		every  = 300 * time.Millisecond
+		most   = 5 // ends within window
+		window = 2 * time.Minute
+		tries  = 3
+	)
+	var ends []time.Time
+	for tick := time.NewTicker(every); ; {
+		select {
+		case <-ctx.Done():
+			tick.Stop()
+			return
+		case <-tick.C:
+		}
+		if pid, _ := s.postmaster(); pid != 0 || s.stopping.Load() {
+			continue
+		}
+		now := time.Now()
+		ends = slices.DeleteFunc(append(ends, now), func(t time.Time) bool { return now.Sub(t) > window })
+		log.Error("PostgreSQL ended by itself; it is started again", "times", len(ends))
+		var err error
+		for range tries { // processes of the one that ended may hold its memory for a moment
+			if err = s.start(ctx); err == nil || s.stopping.Load() || ctx.Err() != nil {
+				break
+			}
+			time.Sleep(time.Second)
+		}
+		if s.stopping.Load() || ctx.Err() != nil {
+			return
+		}
+		if err == nil && len(ends) > most {
+			err = fmt.Errorf("it ended %d times within %s", len(ends), window)
+		}
+		if err != nil {
+			failed(fmt.Errorf("PostgreSQL cannot be kept running: %w: its log is %s", err, filepath.Join(s.data(), "server.log")))
+			return
+		}
+		log.Info("PostgreSQL runs again")
+	}
 }
 
 // URL connects to a database of the server.
@@ -246,8 +359,13 @@ func (s *Server) Create(ctx context.Context, database string) error {
 	return err
 }
 
-// Stop ends the server after finishing what it has in hand.
+// Stop ends the server after finishing what it has in hand. The server of another
+// folder is left alone.
 func (s *Server) Stop() error {
+	s.stopping.Store(true)
+	if pid, _ := s.postmaster(); pid == 0 {
+		return nil
+	}
 	cmd := command(context.Background(), filepath.Join(s.bin, "pg_ctl"), "-D", s.data(), "-m", "fast", "-w", "-t", "60", "stop")
 	if out, err := cmd.CombinedOutput(); err != nil {
 		return fmt.Errorf("stop PostgreSQL: %w\n%s", err, out)

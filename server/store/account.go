@@ -20,8 +20,7 @@ type Account struct {
 	Dial         string    `db:"dial"` // how directions are read
 }
 
-const selectAccount = `select a.id, a.club_id, c.name as club, a.login, a.name, a.role, a.password_hash, a.dial
-from account a join club c on c.id = a.club_id`
+const selectAccount = `select a.id, a.club_id, c.name as club, a.login, a.name, a.role, a.password_hash, a.dial from account a join club c on c.id = a.club_id`
 
 // AddClub makes a club with its first account.
 func (s *Store) AddClub(ctx context.Context, a Account) error {
@@ -86,35 +85,56 @@ func (s *Store) LoginOf(ctx context.Context, owner Account, account uuid.UUID) (
 	return login, missing(err)
 }
 
-// SignOutAll ends all sign-ins of an account.
+// SignOutAll ends all sign-ins of an account, and its tokens.
 func (s *Store) SignOutAll(ctx context.Context, account uuid.UUID) error {
-	_, err := s.DB.ExecContext(ctx, `delete from sign_in where account_id = $1`, account)
+	return s.within(ctx, func(tx *sqlx.Tx) error { return signOutAll(ctx, tx, account) })
+}
+
+func signOutAll(ctx context.Context, tx *sqlx.Tx, account uuid.UUID) error {
+	for _, table := range []string{"sign_in", "token"} {
+		if _, err := tx.ExecContext(ctx, `delete from `+table+` where account_id = $1`, account); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Guess counts a password that is about to be tried, for a name and from an address,
+// unless too many were tried since a time: then it reports false. Guesses that come
+// at once are counted one after the other. One that was right is taken back by
+// GuessedRight.
+func (s *Store) Guess(ctx context.Context, login, address string, since time.Time, mostByLogin, mostByAddress int) (ok bool, err error) {
+	err = s.within(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `select pg_advisory_xact_lock(hashtextextended('guess ' || lower($1), 0)), pg_advisory_xact_lock(hashtextextended('guess from ' || $2, 0))`, login, address); err != nil {
+			return err
+		}
+		var n struct{ Login, Address int }
+		if err := tx.GetContext(ctx, &n, `select count(*) filter (where login = lower($1)) as login, count(*) filter (where address = $2) as address from sign_in_miss where at > $3`, login, address, since); err != nil {
+			return err
+		}
+		if ok = n.Login < mostByLogin && n.Address < mostByAddress; !ok {
+			return nil
+		}
+		_, err := tx.ExecContext(ctx, `with old as (delete from sign_in_miss where at < now() - interval '1 day') insert into sign_in_miss (login, address) values (lower($1), $2)`, login, address)
+		return err
+	})
+	return ok && err == nil, err
+}
+
+// GuessedRight takes the last guess for a name from an address back.
+func (s *Store) GuessedRight(ctx context.Context, login, address string) error {
+	_, err := s.DB.ExecContext(ctx, `delete from sign_in_miss where ctid = (select ctid from sign_in_miss where login = lower($1) and address = $2 order by at desc limit 1)`, login, address)
 	return err
 }
 
-// Missed notes a sign-in that failed, and forgets those of long ago.
-func (s *Store) Missed(ctx context.Context, login, address string) error {
-	_, err := s.DB.ExecContext(ctx, `with old as (delete from sign_in_miss where at < now() - interval '1 day') insert into sign_in_miss (login, address) values (lower($1), $2)`, login, address)
-	return err
-}
-
-// Misses counts the failed sign-ins since a time, for a name and from an
-// address.
-func (s *Store) Misses(ctx context.Context, login, address string, since time.Time) (byLogin, byAddress int, err error) {
-	var n struct{ Login, Address int }
-	err = s.DB.GetContext(ctx, &n, `select count(*) filter (where login = lower($1)) as login, count(*) filter (where address = $2) as address from sign_in_miss where at > $3`, login, address, since)
-	return n.Login, n.Address, err
-}
-
-// SetPassword changes an account's password and ends its sign-ins.
+// SetPassword changes an account's password and ends its sign-ins and tokens.
 func (s *Store) SetPassword(ctx context.Context, login, hash string) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		var id uuid.UUID
 		if err := tx.GetContext(ctx, &id, `update account set password_hash = $2 where login = lower($1) returning id`, login, hash); err != nil {
 			return missing(err)
 		}
-		_, err := tx.ExecContext(ctx, `delete from sign_in where account_id = $1`, id)
-		return err
+		return signOutAll(ctx, tx, id)
 	})
 }
 
@@ -153,6 +173,12 @@ func (s *Store) OfferOwner(ctx context.Context, tokenHash []byte) error {
 		_, err := tx.ExecContext(ctx, `insert into owner_link (token_hash) values ($1)`, tokenHash)
 		return err
 	})
+}
+
+// OwnerOffered reports whether a one-time link is the one that was offered.
+func (s *Store) OwnerOffered(ctx context.Context, tokenHash []byte) (bool, error) {
+	var is bool
+	return is, s.DB.GetContext(ctx, &is, `select exists (select from owner_link where token_hash = $1)`, tokenHash)
 }
 
 // TakeOwner uses the one-time link up and makes the club's owner.

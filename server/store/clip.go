@@ -5,12 +5,10 @@ import (
 	"crypto/sha256"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"io"
 	"time"
 
 	"github.com/google/uuid"
-	"github.com/jackc/pgx/v5"
 	"github.com/jmoiron/sqlx"
 )
 
@@ -95,7 +93,10 @@ func (s *Store) AddClip(ctx context.Context, viewer uuid.UUID, c Clip) error {
 				return invalid("this attempt already has a clip: log another attempt for another film")
 			}
 			_, err := tx.ExecContext(ctx, `insert into clip (id, attempt_id, name, bytes, status) values ($1, $2, $3, $4, 'uploading')`, c.ID, c.AttemptID, c.Name, c.Bytes)
-			return err
+			if err != nil {
+				return err
+			}
+			return makeTable(ctx, tx, originals, c.ID)
 		})
 	})
 }
@@ -157,7 +158,7 @@ func (s *Store) Receive(ctx context.Context, viewer, id uuid.UUID, from int64, f
 		}
 		at += int64(n)
 		if rerr != nil && !ended {
-			return fmt.Errorf("the upload broke off: %w", rerr)
+			return invalid("the upload broke off: %v", rerr)
 		}
 		if ended || at == c.Bytes {
 			return nil
@@ -167,6 +168,9 @@ func (s *Store) Receive(ctx context.Context, viewer, id uuid.UUID, from int64, f
 
 // keepParts stores what arrived behind what is there.
 func (s *Store) keepParts(ctx context.Context, c Clip, at int64, data []byte, next Step) error {
+	if err := s.roomFor(len(data)); err != nil {
+		return err
+	}
 	return s.within(context.WithoutCancel(ctx), func(tx *sqlx.Tx) error {
 		var received int64
 		if err := tx.GetContext(ctx, &received, `select received from clip where id = $1 and status = 'uploading' for update`, c.ID); err != nil {
@@ -177,7 +181,7 @@ func (s *Store) keepParts(ctx context.Context, c Clip, at int64, data []byte, ne
 		}
 		for n := 0; n < len(data); n += partSize {
 			part := data[n:min(n+partSize, len(data))]
-			if _, err := tx.ExecContext(ctx, `insert into clip_part (clip_id, number, data) values ($1, $2, $3)`, c.ID, (at+int64(n))/partSize, part); err != nil {
+			if _, err := tx.ExecContext(ctx, "insert into "+table(originals, c.ID)+" (number, data) values ($1, $2)", (at+int64(n))/partSize, part); err != nil {
 				return err
 			}
 		}
@@ -193,10 +197,13 @@ func (s *Store) keepParts(ctx context.Context, c Clip, at int64, data []byte, ne
 	})
 }
 
-// DropAbandoned forgets uploads that nobody went on with.
+// DropAbandoned forgets uploads that nobody went on with, and gives the room of all
+// films back that are no more.
 func (s *Store) DropAbandoned(ctx context.Context, now time.Time) error {
-	_, err := s.DB.ExecContext(ctx, `delete from clip where status = 'uploading' and touched < $1`, now.Add(-abandoned))
-	return err
+	if _, err := s.DB.ExecContext(ctx, `delete from clip where status = 'uploading' and touched < $1`, now.Add(-abandoned)); err != nil {
+		return err
+	}
+	return s.DropOrphans(ctx)
 }
 
 // Clip finds a clip that an account may see.
@@ -220,7 +227,7 @@ func (s *Store) RemoveClip(ctx context.Context, viewer, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	return s.within(ctx, func(tx *sqlx.Tx) error {
+	return s.freeing(ctx, func(tx *sqlx.Tx) error {
 		for _, sql := range []string{
 			`delete from clip where attempt_id = $1`, `delete from stamp where attempt_id = $1`,
 			`delete from landmark where attempt_id = $1`, `delete from calibration where attempt_id = $1`, `delete from following where attempt_id = $1`,
@@ -249,23 +256,6 @@ func (s *Store) Alone(ctx context.Context, clip uuid.UUID, work func() error) (b
 	}
 	defer conn.ExecContext(context.WithoutCancel(ctx), `select pg_advisory_unlock(hashtextextended($1, 0))`, clip.String())
 	return true, work()
-}
-
-// Original writes a clip's file as it came.
-func (s *Store) Original(ctx context.Context, id uuid.UUID, w io.Writer) error {
-	for n := 0; ; n++ {
-		var data []byte
-		err := s.DB.GetContext(ctx, &data, `select data from clip_part where clip_id = $1 and number = $2`, id, n)
-		if errors.Is(missing(err), ErrNotFound) {
-			return nil
-		}
-		if err != nil {
-			return err
-		}
-		if _, err := w.Write(data); err != nil {
-			return err
-		}
-	}
 }
 
 // Spool writes a clip's file as it came and keeps its hash.
@@ -444,7 +434,10 @@ func (s *Store) Progress(ctx context.Context, id uuid.UUID, share float64) error
 // and what was decoded of it.
 func (s *Store) Fail(ctx context.Context, id uuid.UUID, message string) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
-		for _, table := range []string{"frame", "clip_part", "clip_preview", "clip_sound"} {
+		if err := errors.Join(dropTable(ctx, tx, originals, id), dropTable(ctx, tx, pictures, id)); err != nil {
+			return err
+		}
+		for _, table := range []string{"clip_preview", "clip_sound"} {
 			if _, err := tx.ExecContext(ctx, `delete from `+table+` where clip_id = $1`, id); err != nil {
 				return err
 			}
@@ -458,7 +451,7 @@ func (s *Store) Fail(ctx context.Context, id uuid.UUID, message string) error {
 // with a sentence on what went wrong. The file stays.
 func (s *Store) Back(ctx context.Context, id uuid.UUID, message string) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `delete from frame where clip_id = $1`, id); err != nil {
+		if err := dropTable(ctx, tx, pictures, id); err != nil {
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `update clip set status = 'choosing', message = $2, progress = 0 where id = $1`, id, message)
@@ -466,44 +459,49 @@ func (s *Store) Back(ctx context.Context, id uuid.UUID, message string) error {
 	})
 }
 
+// Hold stops the work on a clip that met a full disk until somebody says to go on:
+// what was decoded of it goes, the file stays.
+func (s *Store) Hold(ctx context.Context, id uuid.UUID, message string) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		if err := dropTable(ctx, tx, pictures, id); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `update clip set status = 'held', message = $2, progress = 0 where id = $1`, id, message)
+		return err
+	})
+}
+
+// Resume goes on with a clip that was held: it is looked at, or decoded, again.
+func (s *Store) Resume(ctx context.Context, viewer, id uuid.UUID, look, decode Step) error {
+	c, err := s.Clip(ctx, viewer, id)
+	if err != nil {
+		return err
+	}
+	if err := s.roomFor(int(c.Bytes)); err != nil {
+		return err
+	}
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		if err := tx.GetContext(ctx, &c.Status, `select status from clip where id = $1 for update`, id); err != nil {
+			return missing(err)
+		}
+		if c.Status != "held" {
+			return invalid("this clip is not waiting for room")
+		}
+		status, next := "looking", look
+		if c.Pictures > 0 {
+			status, next = "waiting", decode
+		}
+		if _, err := tx.ExecContext(ctx, `update clip set status = $2, message = '' where id = $1`, id, status); err != nil {
+			return err
+		}
+		return next(ctx, tx, id)
+	})
+}
+
 // Tell notes a sentence on a clip whose work goes on.
 func (s *Store) Tell(ctx context.Context, id uuid.UUID, message string) error {
 	_, err := s.DB.ExecContext(ctx, `update clip set message = $2 where id = $1`, id, message)
 	return err
-}
-
-// Frame is one decoded picture, by its number in the whole film.
-type Frame struct {
-	Number int
-	PTS    int64
-	JPEG   []byte
-}
-
-// ClearFrames makes room before a clip is decoded (again).
-func (s *Store) ClearFrames(ctx context.Context, id uuid.UUID) error {
-	_, err := s.DB.ExecContext(ctx, `delete from frame where clip_id = $1`, id)
-	return err
-}
-
-// AddFrames stores pictures. They need not reach the disk at once: Ready, which
-// opens the clip, waits until all before it has.
-func (s *Store) AddFrames(ctx context.Context, id uuid.UUID, frames []Frame) error {
-	tx, err := s.Pool.Begin(ctx)
-	if err != nil {
-		return err
-	}
-	defer tx.Rollback(ctx)
-	if _, err := tx.Exec(ctx, `set local synchronous_commit = off`); err != nil {
-		return err
-	}
-	_, err = tx.CopyFrom(ctx, pgx.Identifier{"frame"}, []string{"clip_id", "number", "pts", "jpeg"},
-		pgx.CopyFromSlice(len(frames), func(i int) ([]any, error) {
-			return []any{id, frames[i].Number, frames[i].PTS, frames[i].JPEG}, nil
-		}))
-	if err != nil {
-		return err
-	}
-	return tx.Commit(ctx)
 }
 
 // Ready notes what decoding found out and opens the clip. A capture rate that
@@ -514,14 +512,6 @@ func (s *Store) Ready(ctx context.Context, c Clip, pts []int64) error {
 		rate_source = case when rate_source = 'unknown' then $8 else rate_source end where id = $1`,
 		c.ID, c.First, c.Frames, pts, c.Brightness, c.Blur, c.CaptureRate, c.RateSource, c.Condition)
 	return err
-}
-
-// Picture is one frame's JPEG.
-func (s *Store) Picture(ctx context.Context, viewer, clip uuid.UUID, number int) ([]byte, error) {
-	var jpeg []byte
-	err := s.Pool.QueryRow(ctx, `select f.jpeg from frame f join clip c on c.id = f.clip_id join attempt p on p.id = c.attempt_id
-		join athlete t on t.id = p.athlete_id where f.clip_id = $2 and f.number = $3 and `+mine, viewer, clip, number).Scan(&jpeg)
-	return jpeg, missing(err)
 }
 
 // RampOf is what was said of a film that is slowed in part only.

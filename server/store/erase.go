@@ -13,7 +13,7 @@ type Holdings struct {
 	Attempts    int   `db:"attempts" json:"attempts"`
 	Clips       int   `db:"clips" json:"clips"`
 	Assignments int   `db:"assignments" json:"assignments"`
-	Bytes       int64 `db:"bytes" json:"bytes"`
+	Bytes       int64 `db:"bytes" json:"bytes"` // that are given back: films, their pictures and sound
 }
 
 // AthleteHoldings are what would be erased with an athlete.
@@ -39,10 +39,10 @@ func (s *Store) hold(ctx context.Context, h *Holdings, column string, id uuid.UU
 	return s.DB.GetContext(ctx, h, `
 		with who as (select id from athlete where `+column+` = $1),
 			did as (select id from attempt where athlete_id in (select id from who)),
-			film as (select id, received from clip where attempt_id in (select id from did))
+			film as (select id from clip where attempt_id in (select id from did))
 		select (select count(*) from who) as athletes, (select count(*) from did) as attempts, (select count(*) from film) as clips,
 			(select count(*) from assignment where attempt_id in (select id from did)) as assignments,
-			(select coalesce(sum(received), 0)::bigint from film) as bytes`, id)
+			(select coalesce(sum(`+sizeOf("original")+` + `+sizeOf("picture")+`), 0)::bigint from film f) as bytes`, id)
 }
 
 func (s *Store) ownAthlete(ctx context.Context, viewer, athlete uuid.UUID) error {
@@ -76,7 +76,7 @@ func (s *Store) EraseAccount(ctx context.Context, owner Account, id uuid.UUID) e
 
 // erase runs one deletion. Nothing goes but what it names and what hangs on it.
 func (s *Store) erase(ctx context.Context, sql string, args ...any) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
+	return s.freeing(ctx, func(tx *sqlx.Tx) error {
 		var gone uuid.UUID
 		return missing(tx.GetContext(ctx, &gone, sql, args...))
 	})
@@ -100,15 +100,24 @@ func (s *Store) MoveAttempt(ctx context.Context, viewer, id, athlete uuid.UUID) 
 	})
 }
 
-// Room is what is kept, in bytes.
-type Room struct {
-	Films    int64 `db:"films"`
-	Database int64 `db:"database"`
+// sizeOf is how much room one of a clip's tables takes; f is the clip.
+func sizeOf(kind string) string {
+	return `coalesce(pg_total_relation_size(to_regclass('film.` + kind + `_' || replace(f.id::text, '-', ''))), 0)`
 }
 
-// Room counts what is kept.
-func (s *Store) Room(ctx context.Context) (Room, error) {
-	var r Room
-	err := s.DB.GetContext(ctx, &r, `select (select coalesce(sum(received), 0)::bigint from clip) as films, pg_database_size(current_database()) as database`)
+// Used is what is kept, in bytes.
+type Used struct {
+	Films       int64 `db:"films"`
+	Pictures    int64 `db:"pictures"`
+	Database    int64 `db:"database"`
+	Reclaimable int64 `db:"reclaimable"` // erased films whose room is not given back yet, and databases that a restore kept
+}
+
+// Used counts what is kept.
+func (s *Store) Used(ctx context.Context) (Used, error) {
+	var r Used
+	err := s.DB.GetContext(ctx, &r, `select (select coalesce(sum(`+sizeOf("original")+`), 0)::bigint from clip f) as films, (select coalesce(sum(`+sizeOf("picture")+`), 0)::bigint from clip f) as pictures,
+		pg_database_size(current_database()) as database,
+		((select coalesce(sum(pg_total_relation_size(c.oid)), 0) `+orphans+`) + (select coalesce(sum(pg_database_size(datname)), 0) from pg_database where datname like current_database() || '\_before\_%'))::bigint as reclaimable`)
 	return r, err
 }

@@ -8,7 +8,9 @@ import (
 	"embed"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
+	"net"
 	"syscall"
 
 	"github.com/google/uuid"
@@ -44,6 +46,17 @@ type Store struct {
 	Pool  *pgxpool.Pool
 	DB    *sqlx.DB
 	finds finds
+
+	// Room is asked before films and pictures are stored; nil: nobody watches.
+	Room func(need int64) error
+}
+
+// roomFor reports whether so many bytes may be stored.
+func (s *Store) roomFor(need int) error {
+	if s.Room == nil {
+		return nil
+	}
+	return s.Room(int64(need))
 }
 
 // mostConnections is how many connections one program holds.
@@ -68,16 +81,63 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	return s, nil
 }
 
-func (s *Store) migrate(ctx context.Context) error {
+// provider runs the migrations on a database.
+func provider(db *sql.DB) (*goose.Provider, error) {
 	files, err := fs.Sub(migrations, "migrations")
 	if err != nil {
-		return err
+		return nil, err
 	}
-	p, err := goose.NewProvider(goose.DialectPostgres, s.DB.DB, files)
+	return goose.NewProvider(goose.DialectPostgres, db, files)
+}
+
+// migrate brings the tables up to date. Those of a newer program are left alone.
+func (s *Store) migrate(ctx context.Context) error {
+	p, err := provider(s.DB.DB)
 	if err != nil {
 		return err
 	}
+	there, err := p.GetDBVersion(ctx)
+	if err != nil {
+		return err
+	}
+	if newest := newest(p); there > newest {
+		return fmt.Errorf("a newer version of the program made this database (its tables are of version %d, this program knows %d): start that one; nothing was changed", there, newest)
+	}
 	_, err = p.Up(ctx)
+	return err
+}
+
+func newest(p *goose.Provider) int64 {
+	all := p.ListSources()
+	return all[len(all)-1].Version
+}
+
+// NewestSchema is the version of the tables that this program makes.
+func NewestSchema() (int64, error) {
+	db, err := sql.Open("pgx", "")
+	if err != nil {
+		return 0, err
+	}
+	defer db.Close()
+	p, err := provider(db)
+	if err != nil {
+		return 0, err
+	}
+	return newest(p), nil
+}
+
+// Migrate makes the tables of a version in a database.
+func Migrate(ctx context.Context, url string, version int64) error {
+	db, err := sql.Open("pgx", url)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	p, err := provider(db)
+	if err != nil {
+		return err
+	}
+	_, err = p.UpTo(ctx, version)
 	return err
 }
 
@@ -129,6 +189,16 @@ func Plain(err error) string {
 
 // IsFull reports whether an error means that the disk has no room.
 func IsFull(err error) bool { return full(err) || errors.Is(err, ErrFull) }
+
+// IsAway reports whether an error means that the database cannot be reached now.
+func IsAway(err error) bool {
+	var connecting *pgconn.ConnectError
+	var network *net.OpError
+	var pg *pgconn.PgError
+	const shutdown, crashed, starting = "57P01", "57P02", "57P03"
+	return errors.As(err, &connecting) || errors.As(err, &network) || errors.Is(err, io.ErrUnexpectedEOF) ||
+		errors.As(err, &pg) && (pg.Code == shutdown || pg.Code == crashed || pg.Code == starting)
+}
 
 // isUniqueViolation reports whether something has that id or name already.
 func isUniqueViolation(err error) bool {

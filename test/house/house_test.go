@@ -73,7 +73,9 @@ func TestArrowsPointOneWay(t *testing.T) {
 	may := map[string][]string{
 		"playbook":        {"core"},
 		"weights":         {"core"},
-		"server/postgres": {},
+		"server/disk":     {},
+		"server/postgres": {"server/disk"},
+		"server/backup":   {"server/jobs", "server/postgres", "server/store"},
 		"server/browser":  {},
 		"server/cert":     {},
 		"server/media":    {},
@@ -81,10 +83,10 @@ func TestArrowsPointOneWay(t *testing.T) {
 		"server/store":    {"core"},
 		"server/studio":   {"core", "server/browser", "web"},
 		"server/desk":     {"core", "playbook", "server/reading", "server/store"},
-		"server/jobs":     {"core", "server/browser", "server/desk", "server/media", "server/reading", "server/store", "server/studio"},
+		"server/jobs":     {"core", "server/browser", "server/desk", "server/disk", "server/media", "server/reading", "server/store", "server/studio"},
 		"server/auth":     {"server/store"},
 		"server/reading":  {"core", "server/media", "server/store", "weights"},
-		"server/api":      {"core", "playbook", "server/auth", "server/desk", "server/media", "server/reading", "server/report", "server/store", "server/studio"},
+		"server/api":      {"core", "playbook", "server/auth", "server/desk", "server/disk", "server/media", "server/reading", "server/report", "server/store", "server/studio"},
 		"web":             {},
 	}
 	for _, p := range packages(t) {

@@ -438,7 +438,6 @@ const copies = `
 	create temp table twin as select gen_random_uuid() attempt, gen_random_uuid() clip from generate_series(1, $2);
 	insert into attempt select (jsonb_populate_record(o, jsonb_build_object('id', w.attempt))).* from attempt o, twin w where o.id = $1;
 	insert into clip select (jsonb_populate_record(o, jsonb_build_object('id', w.clip, 'attempt_id', w.attempt))).* from clip o, twin w where o.attempt_id = $1;
-	insert into frame (clip_id, number, pts, jpeg) select w.clip, f.number, f.pts, '' from clip o join frame f on f.clip_id = o.id, twin w where o.attempt_id = $1;
 	insert into stamp select (jsonb_populate_record(o, jsonb_build_object('attempt_id', w.attempt))).* from stamp o, twin w where o.attempt_id = $1;
 	insert into landmark select (jsonb_populate_record(o, jsonb_build_object('attempt_id', w.attempt))).* from landmark o, twin w where o.attempt_id = $1;
 	insert into calibration select (jsonb_populate_record(o, jsonb_build_object('attempt_id', w.attempt))).* from calibration o, twin w where o.attempt_id = $1`

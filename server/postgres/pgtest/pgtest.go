@@ -9,6 +9,8 @@ import (
 	"sync/atomic"
 	"testing"
 
+	"github.com/jmoiron/sqlx"
+
 	"neokinema/server/postgres"
 )
 
@@ -51,4 +53,15 @@ func URL(t testing.TB) string {
 		t.Fatal(err)
 	}
 	return server.URL(name)
+}
+
+// FilmRows counts the rows of all films' tables of a kind: original or picture.
+func FilmRows(t testing.TB, db *sqlx.DB, kind string) int {
+	t.Helper()
+	var n int
+	if err := db.GetContext(t.Context(), &n, `select coalesce(sum((xpath('/row/n/text()', query_to_xml(format('select count(*) as n from film.%I', c.relname), false, true, '')))[1]::text::int), 0)
+		from pg_class c join pg_namespace s on s.oid = c.relnamespace where s.nspname = 'film' and c.relkind = 'r' and c.relname like $1 || '\_%'`, kind); err != nil {
+		t.Fatal(err)
+	}
+	return n
 }

@@ -1487,6 +1487,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Goes on with a clip that met a full disk, now that there is room. */
+        post: operations["resumeClip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/previews": {
         parameters: {
             query?: never;
@@ -2654,8 +2673,11 @@ export interface components {
              * @description bytes that are here: go on from there
              */
             received: number;
-            /** @enum {string} */
-            status: "uploading" | "looking" | "choosing" | "waiting" | "decoding" | "ready" | "failed";
+            /**
+             * @description held: it met a full disk and waits until somebody says to go on
+             * @enum {string}
+             */
+            status: "uploading" | "looking" | "choosing" | "waiting" | "decoding" | "held" | "ready" | "failed";
             /** Format: double */
             progress: number;
             message: string;
@@ -3346,15 +3368,25 @@ export interface components {
             made: string;
             /** Format: date-time */
             used?: string;
+            /** Format: date-time */
+            expires: string;
+            /** @description it changes nothing */
+            readsOnly: boolean;
         };
         NewToken: {
             name: string;
+            /** @description that it lasts; without it 90 */
+            days?: number;
+            /** @description it changes nothing */
+            readsOnly?: boolean;
         };
         NewTokenAnswer: {
             /** Format: uuid */
             id: string;
             name: string;
             secret: string;
+            /** Format: date-time */
+            expires: string;
         };
         Disk: {
             /**
@@ -3364,9 +3396,24 @@ export interface components {
             films: number;
             /**
              * Format: int64
+             * @description bytes of the pictures decoded of them
+             */
+            pictures: number;
+            /**
+             * Format: int64
              * @description bytes of everything kept
              */
             database: number;
+            /**
+             * Format: int64
+             * @description bytes of what is erased or was replaced by a restore, and not given back yet
+             */
+            reclaimable: number;
+            /**
+             * Format: int64
+             * @description bytes that films leave free, a setting of the program
+             */
+            reserve: number;
             /**
              * Format: int64
              * @description bytes that the disk has left
@@ -6010,6 +6057,29 @@ export interface operations {
                 "application/json": components["schemas"]["ClipPart"];
             };
         };
+        responses: {
+            /** @description The clip */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clip"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    resumeClip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description The clip */
             200: {
