@@ -63,7 +63,7 @@ func TestClipsAreFresh(t *testing.T) {
 // its file lies, and has as many pictures, at the truth's times.
 func upright(t *testing.T, name string, file []byte, truth sim.Truth) {
 	path := filepath.Join(t.TempDir(), name)
-	if err := os.WriteFile(path, file, 0o600); err != nil {
+	if err := os.WriteFile(path, file, 0o644); err != nil {
 		t.Fatal(err)
 	}
 	film, err := media.Look(t.Context(), path)

@@ -37,15 +37,23 @@ var people = []somebody{
 }
 
 // person is an athlete of the club by name.
+// Everybody's consent to be filmed was noted when the club began.
 func person(coach store.Account, name string) store.Athlete {
 	for _, p := range people {
 		if p.name == name {
-			return store.Athlete{ID: id(name), ClubID: coach.ClubID, CoachID: coach.ID, Name: name, Sex: p.sex, BirthYear: p.born, HeightM: p.height, MassKg: &p.mass, FrontLeg: p.front, Hand: p.hand, JumpLeg: p.leaps,
+			by := "the athlete, on paper"
+			if consented.Year()-p.born < 18 {
+				by = "a parent, on paper"
+			}
+			return store.Athlete{ConsentBy: by, ConsentDay: &consented, ID: id(name), ClubID: coach.ClubID, CoachID: coach.ID, Name: name, Sex: p.sex, BirthYear: p.born, HeightM: p.height, MassKg: &p.mass, FrontLeg: p.front, Hand: p.hand, JumpLeg: p.leaps,
 				Level: p.level, Events: p.events, Para: p.para, Aids: p.aids, Notes: p.notes}
 		}
 	}
 	panic("the demo has nobody called " + name)
 }
+
+// consented is the day of the consents.
+var consented = time.Date(2025, 1, 4, 0, 0, 0, 0, time.UTC)
 
 // roster says whose each shipped clip is, and on which day of November 2026 it
 // was filmed.

@@ -89,6 +89,9 @@ func Seasons(ctx context.Context, s *store.Store, books map[string]playbook.Even
 	if err := after(ctx, s, account); err != nil {
 		return err
 	}
+	if err := s.Analyze(ctx); err != nil {
+		return err
+	}
 	return s.SetLoaded(ctx, name)
 }
 

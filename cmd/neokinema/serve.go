@@ -62,8 +62,8 @@ func readSettings(args []string, asDemo bool) (settings, error) {
 		return settings{}, err
 	}
 	gb, err := strconv.ParseFloat(*reserve, 64)
-	if err != nil || !(gb >= 0.1 && gb <= 1e6) {
-		return settings{}, fmt.Errorf("-reserve %s: say how many GB stay free, 0.1 or more", *reserve)
+	if err != nil || !(gb >= 0.25 && gb <= 1e6) { // less than the database needs to come back from a crash
+		return settings{}, fmt.Errorf("-reserve %s: say how many GB stay free, 0.25 or more", *reserve)
 	}
 	proxies, err := api.ParseProxies(*proxy)
 	return settings{*folder, *url, *addr, *listen, *quick, asDemo, int64(gb * 1e9), proxies}, err

@@ -622,6 +622,7 @@ func (e StateDial) Valid() bool {
 // Defines values for WaitKind.
 const (
 	WaitKindConfirm  WaitKind = "confirm"
+	WaitKindKeep     WaitKind = "keep"
 	WaitKindPain     WaitKind = "pain"
 	WaitKindPlan     WaitKind = "plan"
 	WaitKindPlaybook WaitKind = "playbook"
@@ -634,6 +635,8 @@ const (
 func (e WaitKind) Valid() bool {
 	switch e {
 	case WaitKindConfirm:
+		return true
+	case WaitKindKeep:
 		return true
 	case WaitKindPain:
 		return true
@@ -746,6 +749,12 @@ type Athlete struct {
 	// Aids prosthesis, frame, strap
 	Aids      string `json:"aids,omitempty"`
 	BirthYear int    `json:"birthYear"`
+
+	// ConsentBy who allowed that they are filmed, a guardian of a minor
+	ConsentBy string `json:"consentBy,omitempty"`
+
+	// ConsentDay and when
+	ConsentDay *openapi_types.Date `json:"consentDay,omitempty"`
 
 	// Events event ids
 	Events   []string        `json:"events,omitempty"`
@@ -984,9 +993,10 @@ type Command = store.Command
 
 // Conflict defines model for Conflict.
 type Conflict struct {
-	// Id of the request, as the log names it
-	Id      *string `json:"id,omitempty"`
-	Message string  `json:"message"`
+	Message string `json:"message"`
+
+	// Request its id, as the log names it
+	Request *string `json:"request,omitempty"`
 	Theirs  *Bench  `json:"theirs,omitempty"`
 }
 
@@ -1629,9 +1639,10 @@ type PreviewWish struct {
 
 // Problem defines model for Problem.
 type Problem struct {
-	// Id of the request, as the log names it
-	Id      *string `json:"id,omitempty"`
-	Message string  `json:"message"`
+	Message string `json:"message"`
+
+	// Request its id, as the log names it
+	Request *string `json:"request,omitempty"`
 }
 
 // Proposal defines model for Proposal.
@@ -1667,6 +1678,12 @@ type RejudgingState string
 
 // Repeats defines model for Repeats.
 type Repeats = store.Repeats
+
+// Retention defines model for Retention.
+type Retention struct {
+	// Months 0: no rule
+	Months int `json:"months"`
+}
 
 // Root defines model for Root.
 type Root = judge.Root
@@ -2214,6 +2231,9 @@ type PractiseJSONRequestBody = NewPractice
 // AnswerPracticeJSONRequestBody defines body for AnswerPractice for application/json ContentType.
 type AnswerPracticeJSONRequestBody = Answer
 
+// SetRetentionJSONRequestBody defines body for SetRetention for application/json ContentType.
+type SetRetentionJSONRequestBody = Retention
+
 // KeepSessionJSONRequestBody defines body for KeepSession for application/json ContentType.
 type KeepSessionJSONRequestBody = SessionNote
 
@@ -2261,6 +2281,9 @@ type ServerInterface interface {
 	// GetAthleteAttempts Attempts of an athlete, the latest first, a page at a time.
 	// (GET /api/athletes/{id}/attempts)
 	GetAthleteAttempts(ctx *echo.Context, id Id, params GetAthleteAttemptsParams) error
+	// ExportAthlete All that is held of a person, as a ZIP of JSON, CSV and their films.
+	// (GET /api/athletes/{id}/held.zip)
+	ExportAthlete(ctx *echo.Context, id Id) error
 	// GetAthleteHoldings What would be erased with the athlete.
 	// (GET /api/athletes/{id}/holdings)
 	GetAthleteHoldings(ctx *echo.Context, id Id) error
@@ -2492,6 +2515,12 @@ type ServerInterface interface {
 
 	// (POST /api/practice/{id})
 	AnswerPractice(ctx *echo.Context, id Id) error
+	// GetRetention For how many months the club means to keep films.
+	// (GET /api/retention)
+	GetRetention(ctx *echo.Context) error
+	// SetRetention Says it; for the owner. Nothing is erased by itself.
+	// (PUT /api/retention)
+	SetRetention(ctx *echo.Context) error
 	// Search Athletes, attempts, sessions, notes, cues and pain notes that hold all of some words.
 	// (GET /api/search)
 	Search(ctx *echo.Context, params SearchParams) error
@@ -2702,6 +2731,22 @@ func (w *ServerInterfaceWrapper) GetAthleteAttempts(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetAthleteAttempts(ctx, id, params)
+	return err
+}
+
+// ExportAthlete converts echo context to params.
+func (w *ServerInterfaceWrapper) ExportAthlete(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ExportAthlete(ctx, id)
 	return err
 }
 
@@ -4094,6 +4139,24 @@ func (w *ServerInterfaceWrapper) AnswerPractice(ctx *echo.Context) error {
 	return err
 }
 
+// GetRetention converts echo context to params.
+func (w *ServerInterfaceWrapper) GetRetention(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetRetention(ctx)
+	return err
+}
+
+// SetRetention converts echo context to params.
+func (w *ServerInterfaceWrapper) SetRetention(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetRetention(ctx)
+	return err
+}
+
 // Search converts echo context to params.
 func (w *ServerInterfaceWrapper) Search(ctx *echo.Context) error {
 	var err error
@@ -4392,6 +4455,9 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/attempts/:id/figure", wrapper.GetFigure, options.OperationMiddlewares["getFigure"]...)
 	router.PUT(options.BaseURL+"/api/phases", wrapper.KeepPhase, options.OperationMiddlewares["keepPhase"]...)
 	router.DELETE(options.BaseURL+"/api/phases/:id", wrapper.ErasePhase, options.OperationMiddlewares["erasePhase"]...)
+	router.GET(options.BaseURL+"/api/athletes/:id/held.zip", wrapper.ExportAthlete, options.OperationMiddlewares["exportAthlete"]...)
+	router.GET(options.BaseURL+"/api/retention", wrapper.GetRetention, options.OperationMiddlewares["getRetention"]...)
+	router.PUT(options.BaseURL+"/api/retention", wrapper.SetRetention, options.OperationMiddlewares["setRetention"]...)
 	router.GET(options.BaseURL+"/api/athletes/:id/holdings", wrapper.GetAthleteHoldings, options.OperationMiddlewares["getAthleteHoldings"]...)
 	router.GET(options.BaseURL+"/api/accounts", wrapper.ListAccounts, options.OperationMiddlewares["listAccounts"]...)
 	router.POST(options.BaseURL+"/api/accounts", wrapper.AddAccount, options.OperationMiddlewares["addAccount"]...)

@@ -28,6 +28,7 @@ type Jobs interface {
 	Film(ctx context.Context, tx *sqlx.Tx, filming uuid.UUID) error
 	Follow(ctx context.Context, tx *sqlx.Tx, following uuid.UUID) error
 	Rejudge(ctx context.Context, tx *sqlx.Tx, change uuid.UUID) error
+	Scrub(ctx context.Context, tx *sqlx.Tx) error
 }
 
 // Server answers requests.
@@ -195,7 +196,7 @@ func (s *Server) problem(c *echo.Context, err error) {
 	if r, _ := echo.UnwrapResponse(c.Response()); r != nil && r.Committed {
 		return
 	}
-	if err := c.JSON(status, Problem{Message: message, Id: new(requestID(c.Request().Context()))}); err != nil {
+	if err := c.JSON(status, Problem{Message: message, Request: new(requestID(c.Request().Context()))}); err != nil {
 		s.Log.Error("answer failed", "error", err)
 	}
 }

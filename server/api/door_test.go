@@ -262,7 +262,7 @@ func TestWhoeverKeepsItRunningIsTold(t *testing.T) {
 	}
 	defer answer.Body.Close()
 	var p api.Problem
-	if err := json.NewDecoder(answer.Body).Decode(&p); err != nil || p.Id == nil || *p.Id == "" || *p.Id != answer.Header.Get("X-Request-Id") {
+	if err := json.NewDecoder(answer.Body).Decode(&p); err != nil || p.Request == nil || *p.Request == "" || *p.Request != answer.Header.Get("X-Request-Id") {
 		t.Errorf("an error names no request: %+v, %v", p, err)
 	}
 	free = 1

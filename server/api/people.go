@@ -11,6 +11,7 @@ import (
 
 	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
+	types "github.com/oapi-codegen/runtime/types"
 
 	"neokinema/core/playbook"
 	"neokinema/server/auth"
@@ -119,9 +120,23 @@ func (s *Server) athlete(a store.Athlete) Athlete {
 	return out
 }
 
+func dayOf(t *time.Time) *types.Date {
+	if t == nil {
+		return nil
+	}
+	return &types.Date{Time: *t}
+}
+
+func timeOf(d *types.Date) *time.Time {
+	if d == nil {
+		return nil
+	}
+	return &d.Time
+}
+
 func athlete(a store.Athlete) Athlete {
 	return Athlete{Id: a.ID, Name: a.Name, Sex: AthleteSex(a.Sex), BirthYear: a.BirthYear, HeightM: a.HeightM, FrontLeg: AthleteFrontLeg(a.FrontLeg), Hand: AthleteHand(a.Hand), JumpLeg: AthleteJumpLeg(a.JumpLeg), Level: AthleteLevel(a.Level),
-		MassKg: a.MassKg, Para: a.Para, Aids: a.Aids, Events: a.Events, Schools: bySchool(a), Notes: a.Notes, Version: a.Version}
+		MassKg: a.MassKg, Para: a.Para, Aids: a.Aids, Events: a.Events, Schools: bySchool(a), Notes: a.Notes, Version: a.Version, ConsentBy: a.ConsentBy, ConsentDay: dayOf(a.ConsentDay)}
 }
 
 // wished reads an athlete from a request.
@@ -163,6 +178,7 @@ func (s *Server) wished(c *echo.Context) (Athlete, store.Athlete, error) {
 		ID: in.Id, ClubID: who.ClubID, CoachID: who.ID, Name: strings.TrimSpace(in.Name), Sex: string(in.Sex), BirthYear: in.BirthYear,
 		HeightM: in.HeightM, FrontLeg: string(in.FrontLeg), Hand: string(in.Hand), JumpLeg: string(in.JumpLeg), Level: string(in.Level),
 		MassKg: in.MassKg, Para: strings.TrimSpace(in.Para), Aids: strings.TrimSpace(in.Aids), Events: in.Events, Schools: usual, Notes: in.Notes, Version: in.Version,
+		ConsentBy: strings.TrimSpace(in.ConsentBy), ConsentDay: timeOf(in.ConsentDay),
 	}, nil
 }
 

@@ -302,6 +302,11 @@ func (s *Server) waits(ctx context.Context, who store.Account) ([]Wait, error) {
 			out = append(out, Wait{Kind: WaitKindPlaybook, Says: fmt.Sprintf("A change of the %s no longer fits and is set aside", strings.ToLower(s.Playbooks[p.Event].Name)), Under: p.Problem, To: "/playbook/" + p.Event})
 		}
 	}
+	keep, err := s.keep(ctx, who, today)
+	if err != nil {
+		return nil, err
+	}
+	out = append(out, keep...)
 	due, err := s.Store.Due(ctx, who.ID, today)
 	if err != nil {
 		return nil, err

@@ -91,7 +91,7 @@ func (b Ballast) Trim() (thrown bool, err error) {
 	switch {
 	case free < b.Size && err == nil:
 		return true, os.Remove(b.Path)
-	case has || free < 8*b.Size:
+	case has || free < 4*b.Size:
 		return false, nil
 	}
 	f, err := os.OpenFile(b.Path, os.O_CREATE|os.O_WRONLY, 0o600)

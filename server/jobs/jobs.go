@@ -53,6 +53,7 @@ func Start(ctx context.Context, s *store.Store, books map[string]playbook.Event,
 	river.AddWorker(workers, &decoder{store: s, metrics: metrics})
 	river.AddWorker(workers, &follower{store: s})
 	river.AddWorker(workers, &sweeper{store: s})
+	river.AddWorker(workers, &scrubber{store: s})
 	river.AddWorker(workers, &rejudger{desk: desk.Desk{Store: s, Playbooks: books}})
 	c, err := river.NewClient(driver, &river.Config{
 		Queues:               map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}, filmQueue: {MaxWorkers: 1}},
@@ -113,7 +114,7 @@ func (q *Queue) Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error {
 // tells.
 func resume(ctx context.Context, s *store.Store) error {
 	_, err := s.DB.ExecContext(ctx, `update river_job set state = 'available', scheduled_at = now(), attempted_by = null
-		where kind in ($1, $2, $3, $4, $5) and state in ('running', 'retryable')`, decodeArgs{}.Kind(), lookArgs{}.Kind(), filmArgs{}.Kind(), followArgs{}.Kind(), rejudgeArgs{}.Kind())
+		where kind in ($1, $2, $3, $4, $5, $6) and state in ('running', 'retryable')`, decodeArgs{}.Kind(), lookArgs{}.Kind(), filmArgs{}.Kind(), followArgs{}.Kind(), rejudgeArgs{}.Kind(), scrubArgs{}.Kind())
 	return err
 }
 
@@ -156,6 +157,28 @@ func (r *rejudger) Work(ctx context.Context, job *river.Job[rejudgeArgs]) error 
 // Rejudge puts the reading anew after a change of a playbook in line.
 func (q *Queue) Rejudge(ctx context.Context, tx *sqlx.Tx, change uuid.UUID) error {
 	_, err := q.client.InsertTx(ctx, tx.Tx, rejudgeArgs{change}, nil)
+	return err
+}
+
+type scrubArgs struct{}
+
+func (scrubArgs) Kind() string { return "scrub" }
+
+// scrubber takes the bytes of erased people off the disk.
+type scrubber struct {
+	river.WorkerDefaults[scrubArgs]
+	store *store.Store
+}
+
+func (*scrubber) Timeout(*river.Job[scrubArgs]) time.Duration { return decodeLimit }
+
+func (w *scrubber) Work(ctx context.Context, _ *river.Job[scrubArgs]) error {
+	return w.store.Scrub(ctx)
+}
+
+// Scrub puts it in line, as part of the caller's transaction.
+func (q *Queue) Scrub(ctx context.Context, tx *sqlx.Tx) error {
+	_, err := q.client.InsertTx(ctx, tx.Tx, scrubArgs{}, &river.InsertOpts{Queue: filmQueue})
 	return err
 }
 

@@ -251,7 +251,7 @@ func (s *Server) start(ctx context.Context) error {
 		s.port = l.Addr().(*net.TCPAddr).Port
 		l.Close()
 	}
-	settings := fmt.Sprintf("-c listen_addresses=127.0.0.1 -c port=%d -c unix_socket_directories='' -c max_connections=60 -c shared_buffers=256MB -c max_locks_per_transaction=1024 -c wal_recycle=off -c max_wal_size=512MB", s.port)
+	settings := fmt.Sprintf("-c listen_addresses=127.0.0.1 -c port=%d -c unix_socket_directories='' -c max_connections=60 -c shared_buffers=256MB -c max_locks_per_transaction=1024 -c wal_recycle=off -c max_wal_size=256MB", s.port)
 	if s.temporary {
 		settings += " -c fsync=off -c full_page_writes=off -c synchronous_commit=off"
 	}

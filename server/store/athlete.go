@@ -5,6 +5,7 @@ import (
 	"database/sql/driver"
 	"fmt"
 	"strings"
+	"time"
 
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
@@ -30,6 +31,9 @@ type Athlete struct {
 	Events    Words     `db:"events"`
 	Schools   Words     `db:"schools"` // the usual one of an event, as in hammer/wide
 	Version   int       `db:"version"`
+
+	ConsentBy  string     `db:"consent_by"`  // who allowed that they are filmed; empty: nothing is noted
+	ConsentDay *time.Time `db:"consent_day"` // and when
 }
 
 // Words are ids that stand in one column, a space between them.
@@ -52,7 +56,7 @@ func (w Words) Value() (driver.Value, error) { return strings.Join(w, " "), nil 
 // whole club's for an owner.
 const mine = `exists (select from account v where v.id = $1 and v.club_id = t.club_id and (v.role = 'owner' or t.coach_id = v.id))`
 
-const athleteColumns = `t.id, t.club_id, t.coach_id, t.name, t.sex, t.birth_year, t.height_m, t.front_leg, t.hand, t.takeoff_leg, t.level, t.notes, t.mass_kg, t.para, t.aids, t.events, t.schools, t.version`
+const athleteColumns = `t.id, t.club_id, t.coach_id, t.name, t.sex, t.birth_year, t.height_m, t.front_leg, t.hand, t.takeoff_leg, t.level, t.notes, t.mass_kg, t.para, t.aids, t.events, t.schools, t.version, t.consent_by, t.consent_day`
 
 // Athletes are those an account may see, by name.
 func (s *Store) Athletes(ctx context.Context, viewer uuid.UUID) ([]Athlete, error) {
@@ -69,8 +73,8 @@ func (s *Store) AddAthlete(ctx context.Context, a Athlete) error {
 	a = a.sided()
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		return once(ctx, tx, "athlete", a.ID, a.CoachID, a, func() error {
-			_, err := tx.NamedExecContext(ctx, `insert into athlete (id, club_id, coach_id, name, sex, birth_year, height_m, front_leg, hand, takeoff_leg, level, notes, mass_kg, para, aids, events, schools)
-		values (:id, :club_id, :coach_id, :name, :sex, :birth_year, :height_m, :front_leg, :hand, :takeoff_leg, :level, :notes, :mass_kg, :para, :aids, :events, :schools)`, a)
+			_, err := tx.NamedExecContext(ctx, `insert into athlete (id, club_id, coach_id, name, sex, birth_year, height_m, front_leg, hand, takeoff_leg, level, notes, mass_kg, para, aids, events, schools, consent_by, consent_day)
+		values (:id, :club_id, :coach_id, :name, :sex, :birth_year, :height_m, :front_leg, :hand, :takeoff_leg, :level, :notes, :mass_kg, :para, :aids, :events, :schools, :consent_by, :consent_day)`, a)
 			return err
 		})
 	})
@@ -111,6 +115,8 @@ func (a Athlete) check() error {
 		return invalid("a mass of %.1f kg is not believable: give it in kilograms, as in 72.5", *a.MassKg)
 	case len(a.Name) > 200 || len(a.Notes) > 10000 || len(a.Para) > 40 || len(a.Aids) > 400:
 		return invalid("these words are too long to be kept")
+	case (a.ConsentBy == "") != (a.ConsentDay == nil):
+		return invalid("say both who gave consent to be filmed, and when")
 	}
 	return nil
 }
@@ -132,7 +138,7 @@ func (s *Store) ChangeAthlete(ctx context.Context, viewer uuid.UUID, a Athlete) 
 			return invalid("%s was changed elsewhere in the meantime: look at the newer state, then make your change again", a.Name)
 		}
 		_, err := tx.NamedExecContext(ctx, `update athlete set name = :name, sex = :sex, birth_year = :birth_year, height_m = :height_m, front_leg = :front_leg, level = :level, hand = :hand, takeoff_leg = :takeoff_leg,
-			notes = :notes, mass_kg = :mass_kg, para = :para, aids = :aids, events = :events, schools = :schools, version = version + 1 where id = :id`, a)
+			notes = :notes, mass_kg = :mass_kg, para = :para, aids = :aids, events = :events, schools = :schools, consent_by = :consent_by, consent_day = :consent_day, version = version + 1 where id = :id`, a)
 		if err != nil {
 			return err
 		}

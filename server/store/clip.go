@@ -462,13 +462,19 @@ func (s *Store) Back(ctx context.Context, id uuid.UUID, message string) error {
 // Hold stops the work on a clip that met a full disk until somebody says to go on:
 // what was decoded of it goes, the file stays.
 func (s *Store) Hold(ctx context.Context, id uuid.UUID, message string) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
+	err := s.within(ctx, func(tx *sqlx.Tx) error {
 		if err := dropTable(ctx, tx, pictures, id); err != nil {
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `update clip set status = 'held', message = $2, progress = 0 where id = $1`, id, message)
 		return err
 	})
+	if err != nil {
+		return err
+	}
+	// A database that crashes on the full disk need not write the pictures again to
+	// come back.
+	return s.checkpoint(ctx)
 }
 
 // Resume goes on with a clip that was held: it is looked at, or decoded, again.

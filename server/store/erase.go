@@ -57,28 +57,39 @@ func (s *Store) sameClub(ctx context.Context, owner Account, account uuid.UUID) 
 
 // EraseAttempt erases an attempt with all that hangs on it.
 func (s *Store) EraseAttempt(ctx context.Context, viewer, id uuid.UUID) error {
-	return s.erase(ctx, `delete from attempt where id in (select p.id from attempt p join athlete t on t.id = p.athlete_id where p.id = $2 and `+mine+`) returning id`, viewer, id)
+	return s.erase(ctx, nil, `delete from attempt where id in (select p.id from attempt p join athlete t on t.id = p.athlete_id where p.id = $2 and `+mine+`) returning id`, viewer, id)
 }
 
-// EraseAthlete erases an athlete with all that hangs on them.
-func (s *Store) EraseAthlete(ctx context.Context, viewer, id uuid.UUID) error {
-	return s.erase(ctx, `delete from athlete where id in (select t.id from athlete t where t.id = $2 and `+mine+`) returning id`, viewer, id)
+// EraseAthlete erases an athlete with all that hangs on them. Scrub, if there is one,
+// takes the bytes off the disk, in the background.
+func (s *Store) EraseAthlete(ctx context.Context, viewer, id uuid.UUID, scrub func(context.Context, *sqlx.Tx) error) error {
+	return s.erase(ctx, scrub, `delete from athlete where id in (select t.id from athlete t where t.id = $2 and `+mine+`) returning id`, viewer, id)
 }
 
 // EraseAccount erases an account of the owner's club with all that hangs on it.
 // The owner's own stays.
-func (s *Store) EraseAccount(ctx context.Context, owner Account, id uuid.UUID) error {
+func (s *Store) EraseAccount(ctx context.Context, owner Account, id uuid.UUID, scrub func(context.Context, *sqlx.Tx) error) error {
 	if owner.ID == id {
 		return invalid("an owner's account cannot erase itself: the club would be without one")
 	}
-	return s.erase(ctx, `delete from account where club_id = $1 and id = $2 returning id`, owner.ClubID, id)
+	return s.erase(ctx, scrub, `delete from account where club_id = $1 and id = $2 returning id`, owner.ClubID, id)
 }
 
 // erase runs one deletion. Nothing goes but what it names and what hangs on it.
-func (s *Store) erase(ctx context.Context, sql string, args ...any) error {
+func (s *Store) erase(ctx context.Context, scrub func(context.Context, *sqlx.Tx) error, sql string, args ...any) error {
 	return s.freeing(ctx, func(tx *sqlx.Tx) error {
 		var gone uuid.UUID
-		return missing(tx.GetContext(ctx, &gone, sql, args...))
+		if err := tx.GetContext(ctx, &gone, sql, args...); err != nil {
+			return missing(err)
+		}
+		// What is changed in a playbook for an athlete names them by their id alone.
+		if _, err := tx.ExecContext(ctx, `delete from playbook_change c where scope = 'athlete' and not exists (select from athlete where id::text = c.value)`); err != nil {
+			return err
+		}
+		if scrub == nil {
+			return nil
+		}
+		return scrub(ctx, tx)
 	})
 }
 

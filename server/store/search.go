@@ -94,10 +94,12 @@ type Due struct {
 // Due are those that an account may see, the longest due first.
 func (s *Store) Due(ctx context.Context, viewer uuid.UUID, today time.Time) ([]Due, error) {
 	out := []Due{}
-	return out, s.DB.SelectContext(ctx, &out, `select p.id, t.name as athlete, p.event, g.words, g.refilm from assignment g join attempt p on p.id = g.attempt_id join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
-		where g.closed is null and g.refilm <= $2 and `+mine+` and not exists (select from attempt q join session d on d.id = q.session_id where q.athlete_id = p.athlete_id and q.event = p.event and q.variant = p.variant and q.other_of is null
-				and (d.day, q.number) > (e.day, p.number) and exists (select from clip c where c.attempt_id = q.id))
-		order by g.refilm, t.name limit $3`, viewer, today, mostWaiting)
+	return out, s.DB.SelectContext(ctx, &out, `with open as materialized (select g.words, g.refilm, p.id, p.athlete_id, p.event, p.variant, p.number, e.day from assignment g join attempt p on p.id = g.attempt_id join session e on e.id = p.session_id
+			where g.closed is null and g.refilm <= $2),
+		filmed as materialized (select distinct on (q.athlete_id, q.event, q.variant) q.athlete_id, q.event, q.variant, d.day, q.number from clip c join attempt q on q.id = c.attempt_id join session d on d.id = q.session_id
+			where q.other_of is null order by q.athlete_id, q.event, q.variant, d.day desc, q.number desc)
+		select o.id, t.name as athlete, o.event, o.words, o.refilm from open o join athlete t on t.id = o.athlete_id left join filmed f on f.athlete_id = o.athlete_id and f.event = o.event and f.variant = o.variant
+		where `+mine+` and (f.day is null or (f.day, f.number) <= (o.day, o.number)) order by o.refilm, t.name limit $3`, viewer, today, mostWaiting)
 }
 
 // Best is an athlete's best mark of a discipline up to a day.
@@ -115,9 +117,10 @@ type Best struct {
 // first.
 func (s *Store) ValidMarks(ctx context.Context, viewer uuid.UUID, since time.Time) ([]Best, error) {
 	out := []Best{}
-	return out, s.DB.SelectContext(ctx, &out, `select p.id, p.athlete_id, t.name as athlete, p.event, e.day, p.mark, p.implement_g from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
-		where p.mark is not null and p.foul = '' and p.other_of is null and `+mine+` and exists (select from attempt q join session d on d.id = q.session_id where q.athlete_id = p.athlete_id and q.event = p.event and q.mark is not null and d.day >= $2)
-		order by e.day, p.number`, viewer, since)
+	return out, s.DB.SelectContext(ctx, &out, `with marked as materialized (select p.id, p.athlete_id, t.name as athlete, p.event, e.day, p.number, p.mark, p.implement_g from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
+			where p.mark is not null and p.foul = '' and p.other_of is null and `+mine+`),
+		lately as materialized (select distinct athlete_id, event from marked where day >= $2)
+		select m.id, m.athlete_id, m.athlete, m.event, m.day, m.mark, m.implement_g from marked m join lately using (athlete_id, event) order by m.day, m.number`, viewer, since)
 }
 
 // CountAttempts is how many attempts an account may see.

@@ -141,6 +141,12 @@ func Migrate(ctx context.Context, url string, version int64) error {
 	return err
 }
 
+// Analyze lets the database count what it holds, after much was loaded at once.
+func (s *Store) Analyze(ctx context.Context) error {
+	_, err := s.DB.ExecContext(ctx, `analyze`)
+	return err
+}
+
 // Close gives the connections back.
 func (s *Store) Close() {
 	s.DB.Close()

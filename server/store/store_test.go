@@ -503,19 +503,19 @@ func TestErasingTakesEverything(t *testing.T) {
 		t.Errorf("on the account hang %+v, %v", h, err)
 	}
 	for _, err := range []error{
-		d.EraseAthlete(t.Context(), store.NewID(), d.athlete), d.EraseAttempt(t.Context(), store.NewID(), d.attempt),
-		d.EraseAccount(t.Context(), store.Account{ID: store.NewID(), ClubID: store.NewID()}, d.coach),
+		d.EraseAthlete(t.Context(), store.NewID(), d.athlete, nil), d.EraseAttempt(t.Context(), store.NewID(), d.attempt),
+		d.EraseAccount(t.Context(), store.Account{ID: store.NewID(), ClubID: store.NewID()}, d.coach, nil),
 	} {
 		if !errors.Is(err, store.ErrNotFound) {
 			t.Errorf("a stranger erases: %v", err)
 		}
 	}
-	if err := d.EraseAccount(t.Context(), owner, owner.ID); err == nil {
+	if err := d.EraseAccount(t.Context(), owner, owner.ID, nil); err == nil {
 		t.Error("the owner erases their own account")
 	}
 	second := d.log(t, d.coach, d.athlete)
 	must(t, d.EraseAttempt(t.Context(), d.coach, second))
-	must(t, d.EraseAccount(t.Context(), owner, d.coach))
+	must(t, d.EraseAccount(t.Context(), owner, d.coach, nil))
 	for _, table := range []string{"athlete", "attempt", "clip", "stamp", "command", "clip_preview"} {
 		var n int
 		must(t, d.DB.Get(&n, `select count(*) from `+table))

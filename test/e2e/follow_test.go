@@ -12,7 +12,7 @@ import (
 // by placing one, and taken back.
 func TestPointsAreFollowed(t *testing.T) {
 	p := start(t, club(t), "demo")
-	c := p.bench(t, "Ilse Marrowby", "Measure")
+	c := atBench(t, p, "Ilse Marrowby", "Measure")
 	c.Press("Follow 10 points")
 	c.See("forward and backward")
 	c.Press("Stop following")

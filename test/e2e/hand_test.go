@@ -14,12 +14,13 @@ import (
 
 	"neokinema/demo"
 	"neokinema/test/drive"
+	"neokinema/test/program"
 )
 
-// bench opens a demo athlete's attempt at a stage.
-func (p *program) bench(t *testing.T, athlete, stage string) *drive.Coach {
+// atBench opens a demo athlete's attempt at a stage.
+func atBench(t *testing.T, p *program.Program, athlete, stage string) *drive.Coach {
 	t.Helper()
-	c := sit(t, p.base)
+	c := sit(t, p.Base)
 	c.Press(athlete)
 	c.Press(stage)
 	c.Find("aside", stage)
@@ -38,7 +39,7 @@ func placed(c *drive.Coach, name string) (x, y float64) {
 // nudge, take off, undo; each is announced.
 func TestKeyboardAlone(t *testing.T) {
 	p := start(t, club(t), "demo")
-	c := p.bench(t, "Anselm Tarrant-Vey", "Split")
+	c := atBench(t, p, "Anselm Tarrant-Vey", "Split")
 	c.Key(input.KeyD, input.KeyD, input.KeyD, input.KeyG, input.KeyS)
 	c.See("1 of 14 stamped")
 	c.Find("a", "Measure").MustFocus()
@@ -83,7 +84,7 @@ func TestKeyboardAlone(t *testing.T) {
 // the point between them, a tap places under the magnifier.
 func TestFingers(t *testing.T) {
 	p := start(t, club(t), "demo")
-	c := p.bench(t, "Ilse Marrowby", "Watch")
+	c := atBench(t, p, "Ilse Marrowby", "Watch")
 	if err := (proto.EmulationSetTouchEmulationEnabled{Enabled: true}).Call(c.Page); err != nil {
 		t.Fatal(err)
 	}
@@ -123,7 +124,7 @@ func TestFingers(t *testing.T) {
 // every ± is this hand's.
 func TestTheCoachsOwnHand(t *testing.T) {
 	p := start(t, club(t), "demo")
-	c := p.bench(t, "Ilse Marrowby", "Measure")
+	c := atBench(t, p, "Ilse Marrowby", "Measure")
 	c.Press("set")
 	c.See("A point is placed to ± 4.0 px, the usual hand.")
 	x, y := placed(c, "knee.L")
@@ -157,7 +158,7 @@ func knee(c *drive.Coach) string {
 func TestFilmsArriveByThemselves(t *testing.T) {
 	data := club(t)
 	p := start(t, data, "demo")
-	c := sit(t, p.base)
+	c := sit(t, p.Base)
 	film, err := demo.Clip("start-clean")
 	if err != nil {
 		t.Fatal(err)
@@ -175,16 +176,16 @@ func TestFilmsArriveByThemselves(t *testing.T) {
 	c.Find("input", "Films").MustSetFiles(paths...)
 	c.Press("Log it")
 	c.See("sending its film")
-	p.kill()
+	p.Kill()
 	time.Sleep(time.Second)
-	startAt(t, strings.TrimPrefix(p.base, "http://"), data, "demo")
+	startAt(t, strings.TrimPrefix(p.Base, "http://"), data, "demo")
 	c.Wait(`() => document.body.innerText.split('say which part to keep').length === 3`)
 }
 
 // Everything in settings does what it says.
 func TestSettings(t *testing.T) {
 	p := start(t, club(t), "demo")
-	c := sit(t, p.base)
+	c := sit(t, p.Base)
 	c.Press("Settings")
 	c.Press("dark")
 	c.Wait(`() => document.documentElement.classList.contains('dark')`)
@@ -220,7 +221,7 @@ func TestSettings(t *testing.T) {
 // seconds is known, and by something that falls.
 func TestTheRateIsMeasuredOnTheBench(t *testing.T) {
 	p := start(t, club(t), "demo")
-	c := p.bench(t, "Ilse Marrowby", "Watch")
+	c := atBench(t, p, "Ilse Marrowby", "Watch")
 	c.Press("change or measure")
 	c.StepTo(150)
 	c.Press("From picture 150")

@@ -16,13 +16,15 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"neokinema/demo"
 	"neokinema/server/postgres"
+	"neokinema/test/program"
 )
 
 // tool runs one of the program's other commands.
 func tool(t *testing.T, args ...string) (string, error) {
 	t.Helper()
-	out, err := exec.Command(binary, args...).CombinedOutput()
+	out, err := exec.Command(program.Binary, args...).CombinedOutput()
 	return string(out), err
 }
 
@@ -40,7 +42,7 @@ func digest(t *testing.T, folder string) map[string]string {
 		t.Fatal(err)
 	}
 	defer c.Close(context.Background())
-	rows, err := c.Query(t.Context(), `select tablename from pg_tables where schemaname = 'public' and tablename not in ('river_leader', 'river_client', 'river_client_queue', 'river_queue') order by 1`)
+	rows, err := c.Query(t.Context(), `select format('%I.%I', schemaname, tablename) from pg_tables where schemaname in ('public', 'film') and tablename not in ('goose_db_version', 'river_leader', 'river_client', 'river_client_queue', 'river_queue') order by 1`)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -51,11 +53,11 @@ func digest(t *testing.T, folder string) map[string]string {
 	out := map[string]string{}
 	for _, name := range tables {
 		var sum string
-		err := c.QueryRow(t.Context(), fmt.Sprintf(`select count(*) || ' ' || coalesce(md5(string_agg(h, '' order by h)), '') from (select md5(r::text) h from %s r) x`, pgx.Identifier{name}.Sanitize())).Scan(&sum)
+		err := c.QueryRow(t.Context(), fmt.Sprintf(`select count(*) || ' ' || coalesce(md5(string_agg(h, '' order by h)), '') from (select md5(r::text) h from %s r) x`, name)).Scan(&sum)
 		if err != nil {
 			t.Fatal(err)
 		}
-		out[name] = sum
+		out[strings.TrimPrefix(name, "public.")] = sum
 	}
 	return out
 }
@@ -71,24 +73,39 @@ func TestARestoredBackupIsIdentical(t *testing.T) {
 		t.Fatalf("%v\n%s", err, out)
 	}
 	c := newCaller(t)
-	c.ask("POST", p.base+"/api/sign-in/demo", nil, nil) // the program still has its database
-	if _, err := c.http.Get(p.base + "/api/sign-out"); err != nil {
+	c.ask("POST", p.Base+"/api/sign-in/demo", nil, nil) // the program still has its database
+	if _, err := c.http.Get(p.Base + "/api/sign-out"); err != nil {
 		t.Fatal(err)
 	}
 	if out, err := tool(t, "restore", "-data", from, file); err == nil || !strings.Contains(out, "end the program") {
 		t.Errorf("restoring under a running program: %v\n%s", err, out)
 	}
-	if r, err := c.http.Post(p.base+"/api/sign-out", "", nil); err != nil || r.StatusCode != 204 {
+	if r, err := c.http.Post(p.Base+"/api/sign-out", "", nil); err != nil || r.StatusCode != 204 {
 		t.Errorf("after that the program answers %v %v", r, err)
 	}
-	p.stop()
+	p.Stop()
 	want := digest(t, from)
-	if want["frame"] == "" || want["attempt"][:2] != "2 " {
+	films := 0
+	for name := range want {
+		if strings.HasPrefix(name, "film.picture_") {
+			films++
+		}
+	}
+	if films != 2 || want["attempt"][:2] != "2 " {
 		t.Fatalf("the demo has %v", want)
 	}
+	if out, err := tool(t, "restore", "-data", to, file); err == nil || !strings.Contains(out, "-foreign") {
+		t.Errorf("a backup of another folder's key: %v\n%s", err, out)
+	}
 	for range 2 { // into an empty folder, and over what is there
-		if out, err := tool(t, "restore", "-data", to, file); err != nil {
+		out, err := tool(t, "restore", "-foreign", "-data", to, file)
+		if err != nil {
 			t.Fatalf("%v\n%s", err, out)
+		}
+		if _, name, kept := strings.Cut(out, "neokinema forget "); kept {
+			if out, err := tool(t, "forget", "-data", to, strings.TrimSpace(name)); err != nil {
+				t.Errorf("forget %s: %v\n%s", name, err, out)
+			}
 		}
 		got := digest(t, to)
 		for name, sum := range want {
@@ -102,17 +119,17 @@ func TestARestoredBackupIsIdentical(t *testing.T) {
 		t.Fatalf("%s %v", out, err)
 	}
 	before := digest(t, to)
-	if out, err := tool(t, "restore", "-data", to, bad); err == nil {
+	if out, err := tool(t, "restore", "-foreign", "-data", to, bad); err == nil {
 		t.Errorf("half a backup is restored: %s", out)
 	}
 	if after := digest(t, to); !maps.Equal(before, after) {
 		t.Error("a backup that was refused changed something")
 	}
 	again := start(t, to, "demo")
-	c.moved(p.base, again.base)
-	c.ask("POST", again.base+"/api/sign-in/demo", nil, nil)
+	c.moved(p.Base, again.Base)
+	c.ask("POST", again.Base+"/api/sign-in/demo", nil, nil)
 	var d today
-	c.ask("GET", again.base+"/api/today", nil, &d)
+	c.ask("GET", again.Base+"/api/today", nil, &d)
 	if len(d.Attempts) != 2 {
 		t.Errorf("the restored club has %d attempts", len(d.Attempts))
 	}
@@ -128,8 +145,9 @@ func TestOtherDevicesGetInWithTheCertificate(t *testing.T) {
 	addr := l.Addr().String()
 	l.Close()
 	t.Setenv("NEOKINEMA_LISTEN", addr)
-	p := start(t, club(t), "demo")
-	r, err := http.Get(p.base + "/certificate.crt")
+	data := club(t)
+	p := start(t, data, "demo")
+	r, err := http.Get(p.Base + "/certificate.crt")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -145,7 +163,24 @@ func TestOtherDevicesGetInWithTheCertificate(t *testing.T) {
 	pool := x509.NewCertPool()
 	pool.AddCert(authority)
 	tablet := &http.Client{Transport: &http.Transport{TLSClientConfig: &tls.Config{RootCAs: pool}}}
-	answer, err := tablet.Post("https://"+addr+"/api/sign-in/demo", "application/json", nil)
+	// While other devices are let in, the demo's door is closed: one signs in by a
+	// password, here and there.
+	for _, at := range []string{"https://" + addr, p.Base} {
+		answer, err := tablet.Post(at+"/api/sign-in/demo", "application/json", nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		answer.Body.Close()
+		if answer.StatusCode != 404 {
+			t.Errorf("the demo's door at %s answers %d", at, answer.StatusCode)
+		}
+	}
+	set := exec.Command(program.Binary, "password", "-data", data, demo.Login)
+	set.Stdin = strings.NewReader("six loud hurdles\n")
+	if out, err := set.CombinedOutput(); err != nil {
+		t.Fatalf("%v %s", err, out)
+	}
+	answer, err := tablet.Post("https://"+addr+"/api/sign-in", "application/json", strings.NewReader(fmt.Sprintf(`{"name": %q, "password": "six loud hurdles"}`, demo.Login)))
 	if err != nil {
 		t.Fatal(err)
 	}

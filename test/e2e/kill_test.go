@@ -100,22 +100,22 @@ func TestKilledAtRandomInstants(t *testing.T) {
 	big := append(bytes.Clone(film), append([]byte{0, 0x80, 0, 0, 'f', 'r', 'e', 'e'}, make([]byte, 0x800000-8)...)...)
 	p := start(t, data, "demo")
 	c := &coach{caller: newCaller(t), data: big}
-	c.ask("POST", p.base+"/api/sign-in/demo", nil, nil)
+	c.ask("POST", p.Base+"/api/sign-in/demo", nil, nil)
 	var d today
-	c.ask("GET", p.base+"/api/today", nil, &d)
+	c.ask("GET", p.Base+"/api/today", nil, &d)
 	c.attempt = d.Attempts[0].ID
 	finished, interrupted := 0, 0
 	for range kills() {
 		if c.clip == "" {
 			c.film, c.clip, c.received = uuid.Must(uuid.NewV7()).String(), uuid.Must(uuid.NewV7()).String(), 0
-			c.ask("POST", p.base+"/api/attempts", fmt.Appendf(nil, `{"id": %q, "athleteId": %q, "event": "sprint-start", "day": "2026-11-24", "place": "Saltmere oval"}`, c.film, d.Athletes[0].ID), nil)
-			c.declare(p.base, c.film, c.clip, len(c.data))
+			c.ask("POST", p.Base+"/api/attempts", fmt.Appendf(nil, `{"id": %q, "athleteId": %q, "event": "sprint-start", "day": "2026-11-24", "place": "Saltmere oval"}`, c.film, d.Athletes[0].ID), nil)
+			c.declare(p.Base, c.film, c.clip, len(c.data))
 		}
 		var b bench
-		c.ask("GET", p.base+"/api/attempts/"+c.attempt, nil, &b)
+		c.ask("GET", p.Base+"/api/attempts/"+c.attempt, nil, &b)
 		dead := make(chan struct{})
 		edited := make(chan struct{})
-		go func() { defer close(edited); c.edit(p.base, b.Version, dead) }()
+		go func() { defer close(edited); c.edit(p.Base, b.Version, dead) }()
 		sent := make(chan struct{})
 		go func() {
 			defer close(sent)
@@ -123,18 +123,18 @@ func TestKilledAtRandomInstants(t *testing.T) {
 				return // it is being taken apart
 			}
 			body := slow{bytes.NewReader(c.data[c.received:]), time.Duration(r.IntN(12)) * time.Millisecond}
-			c.try("PUT", fmt.Sprintf("%s/api/clips/%s/bytes?from=%d", p.base, c.clip, c.received), body)
+			c.try("PUT", fmt.Sprintf("%s/api/clips/%s/bytes?from=%d", p.Base, c.clip, c.received), body)
 		}()
 		time.Sleep(time.Duration(100+r.IntN(2500)) * time.Millisecond)
-		p.kill()
+		p.Kill()
 		close(dead)
 		<-edited
 		<-sent
 
 		again := start(t, data, "demo")
-		c.moved(p.base, again.base)
+		c.moved(p.Base, again.Base)
 		p = again
-		c.ask("GET", p.base+"/api/attempts/"+c.attempt, nil, &b)
+		c.ask("GET", p.Base+"/api/attempts/"+c.attempt, nil, &b)
 		var kept int
 		fmt.Sscanf(b.Notes["good"], "note %d", &kept)
 		if kept != c.note && kept != c.note+1 { // the last may have been kept without the answer getting through
@@ -142,7 +142,7 @@ func TestKilledAtRandomInstants(t *testing.T) {
 		}
 		c.note = kept
 		var v clipState
-		c.ask("GET", p.base+"/api/clips/"+c.clip, nil, &v)
+		c.ask("GET", p.Base+"/api/clips/"+c.clip, nil, &v)
 		if v.Received < c.received {
 			t.Fatalf("%d bytes were acknowledged, after the kill %d are here", c.received, v.Received)
 		}
@@ -152,7 +152,7 @@ func TestKilledAtRandomInstants(t *testing.T) {
 			continue
 		}
 		for end := time.Now().Add(2 * time.Minute); v.Status != "ready"; time.Sleep(50 * time.Millisecond) {
-			c.ask("GET", p.base+"/api/clips/"+c.clip, nil, &v)
+			c.ask("GET", p.Base+"/api/clips/"+c.clip, nil, &v)
 			if v.Status == "failed" || time.Now().After(end) {
 				t.Fatalf("the clip stays %s: %s", v.Status, v.Message)
 			}
@@ -162,7 +162,7 @@ func TestKilledAtRandomInstants(t *testing.T) {
 		}
 		if v.Status == "ready" {
 			finished++
-			c.whole(p.base, v)
+			c.whole(p.Base, v)
 			c.clip = ""
 		}
 	}

@@ -21,7 +21,7 @@ func mark(c *drive.Coach, athlete, text string) {
 func TestTheLogWaitsForTheServer(t *testing.T) {
 	data := club(t)
 	p := start(t, data, "demo")
-	c := sit(t, p.base)
+	c := sit(t, p.Base)
 	c.Press("Log")
 	c.Type("Place", "Brackwater track")
 	c.Press("Open the day’s log")
@@ -35,7 +35,7 @@ func TestTheLogWaitsForTheServer(t *testing.T) {
 	c.Page.MustReload().MustWaitLoad()
 	c.See("5.92 m")
 
-	p.kill()
+	p.Kill()
 	mark(c, "Anselm Tarrant-Vey", "6.40")
 	mark(c, "Ilse Marrowby", "6.1.5")
 	mark(c, "Ilse Marrowby", "x line")
@@ -45,7 +45,7 @@ func TestTheLogWaitsForTheServer(t *testing.T) {
 	c.See("3 kept in this browser")
 	c.See("✕ over the line")
 
-	again := startAt(t, strings.TrimPrefix(p.base, "http://"), data, "demo")
+	again := startAt(t, strings.TrimPrefix(p.Base, "http://"), data, "demo")
 	c.See("“6.1.5” was not taken")
 	c.See("6.40 m")
 	c.Type("Corrected mark", "6.15")
@@ -57,12 +57,12 @@ func TestTheLogWaitsForTheServer(t *testing.T) {
 	c.See("4 attempts of 2 athletes")
 
 	page := newCaller(t)
-	page.ask("POST", again.base+"/api/sign-in/demo", nil, nil)
+	page.ask("POST", again.Base+"/api/sign-in/demo", nil, nil)
 	var sessions []struct {
 		ID       string
 		Attempts int
 	}
-	page.ask("GET", again.base+"/api/sessions", nil, &sessions)
+	page.ask("GET", again.Base+"/api/sessions", nil, &sessions)
 	if sessions[0].Attempts != 4 {
 		t.Errorf("%d attempts arrived, want 4", sessions[0].Attempts)
 	}
@@ -72,7 +72,7 @@ func TestTheLogWaitsForTheServer(t *testing.T) {
 // back; a pain note holds it.
 func TestAPlanInTheCalendar(t *testing.T) {
 	p := start(t, club(t), "demo")
-	c := p.bench(t, "Ilse Marrowby", "Assign")
+	c := atBench(t, p, "Ilse Marrowby", "Assign")
 	c.Press("Lay it out")
 	c.See("lines stand in the calendar")
 	c.Press("the calendar")

@@ -10,7 +10,7 @@ import (
 // film is added from the Bench, which leads back to the first, and taken off.
 func TestASecondFilmAndKnownPoints(t *testing.T) {
 	p := start(t, club(t), "demo")
-	c := p.bench(t, "Ilse Marrowby", "Measure")
+	c := atBench(t, p, "Ilse Marrowby", "Measure")
 	c.Find("summary", "In space").MustClick()
 	c.Type("Name of another known point", "cone")
 	for _, field := range []string{"m toward the throw", "m to its left", "m up"} {

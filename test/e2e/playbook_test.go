@@ -11,7 +11,7 @@ import (
 // club, sees an attempt judged by it, overrules a fault, and takes it all back.
 func TestACoachReadsAndChangesThePlaybook(t *testing.T) {
 	p := start(t, club(t), "demo")
-	c, err := drive.Sit(p.base, 1280, 800)
+	c, err := drive.Sit(p.Base, 1280, 800)
 	if err != nil {
 		t.Fatal(err)
 	}

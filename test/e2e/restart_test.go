@@ -100,40 +100,40 @@ func TestKilledServerLosesNothing(t *testing.T) {
 	data := club(t)
 	p := start(t, data, "demo")
 	c := newCaller(t)
-	c.ask("POST", p.base+"/api/sign-in/demo", nil, nil)
+	c.ask("POST", p.Base+"/api/sign-in/demo", nil, nil)
 	var d today
-	c.ask("GET", p.base+"/api/today", nil, &d)
+	c.ask("GET", p.Base+"/api/today", nil, &d)
 	if len(d.Attempts) != 2 || len(d.Athletes) != 2 {
 		t.Fatalf("the demo club has %d attempts of %d athletes", len(d.Attempts), len(d.Athletes))
 	}
 
 	attempt, clip := uuid.Must(uuid.NewV7()).String(), uuid.Must(uuid.NewV7()).String()
-	c.ask("POST", p.base+"/api/attempts", fmt.Appendf(nil, `{"id": %q, "athleteId": %q, "event": "sprint-start", "day": "2026-11-24", "place": "Saltmere oval"}`, attempt, d.Athletes[0].ID), nil)
+	c.ask("POST", p.Base+"/api/attempts", fmt.Appendf(nil, `{"id": %q, "athleteId": %q, "event": "sprint-start", "day": "2026-11-24", "place": "Saltmere oval"}`, attempt, d.Athletes[0].ID), nil)
 	film, err := demo.Clip("start-clean")
 	if err != nil {
 		t.Fatal(err)
 	}
-	c.declare(p.base, attempt, clip, len(film))
-	c.ask("PUT", p.base+"/api/clips/"+clip+"/bytes", film, nil)
+	c.declare(p.Base, attempt, clip, len(film))
+	c.ask("PUT", p.Base+"/api/clips/"+clip+"/bytes", film, nil)
 	untouched := d.Attempts[0].ID
 	for i := range 20 {
 		var b bench
-		c.ask("GET", p.base+"/api/attempts/"+untouched, nil, &b)
-		c.ask("POST", p.base+"/api/attempts/"+untouched+"/commands",
+		c.ask("GET", p.Base+"/api/attempts/"+untouched, nil, &b)
+		c.ask("POST", p.Base+"/api/attempts/"+untouched+"/commands",
 			fmt.Appendf(nil, `{"id": %q, "version": %d, "kind": "note", "note": "good", "words": "quiet head %d"}`, uuid.Must(uuid.NewV7()), b.Version, i), nil)
 	}
-	p.kill()
+	p.Kill()
 
 	again := start(t, data, "demo")
-	c.moved(p.base, again.base)
+	c.moved(p.Base, again.Base)
 	var b bench
-	c.ask("GET", again.base+"/api/attempts/"+untouched, nil, &b)
+	c.ask("GET", again.Base+"/api/attempts/"+untouched, nil, &b)
 	if b.Notes["good"] != "quiet head 19" {
 		t.Errorf("after the kill the note is %q", b.Notes["good"])
 	}
 	var v clipState
 	for end := time.Now().Add(time.Minute); v.Status != "ready"; time.Sleep(100 * time.Millisecond) {
-		c.ask("GET", again.base+"/api/clips/"+clip, nil, &v)
+		c.ask("GET", again.Base+"/api/clips/"+clip, nil, &v)
 		if v.Status == "failed" || time.Now().After(end) {
 			t.Fatalf("the clip stays %s: %s", v.Status, v.Message)
 		}
@@ -141,7 +141,7 @@ func TestKilledServerLosesNothing(t *testing.T) {
 	if v.Frames != 397 {
 		t.Errorf("%d pictures after the kill", v.Frames)
 	}
-	again.stop()
+	again.Stop()
 	port, err := os.ReadFile(filepath.Join(data, "port"))
 	if err != nil {
 		t.Fatal(err)
@@ -156,9 +156,9 @@ func TestKilledServerLosesNothing(t *testing.T) {
 // account is made.
 func TestFirstStartOffersTheOwnersAccount(t *testing.T) {
 	p := start(t, folder(t), "serve")
-	base, secret, found := strings.Cut(p.base, "/welcome#")
+	base, secret, found := strings.Cut(p.Base, "/welcome#")
 	if !found {
-		t.Fatalf("the first start says %s", p.base)
+		t.Fatalf("the first start says %s", p.Base)
 	}
 	c := newCaller(t)
 	c.ask("POST", base+"/api/sign-in/owner", fmt.Appendf(nil, `{"link": %q, "club": "Saltmere", "login": "olga", "name": "Olga Owner", "password": "six loud hurdles"}`, secret), nil)

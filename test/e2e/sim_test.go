@@ -12,7 +12,7 @@ import (
 // then practises the eye.
 func TestTheSimulatedCameraFilms(t *testing.T) {
 	p := start(t, club(t), "demo")
-	c, err := drive.Sit(p.base, 1280, 800)
+	c, err := drive.Sit(p.Base, 1280, 800)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -19,6 +19,7 @@ import (
 	"neokinema/demo"
 	"neokinema/playbook"
 	"neokinema/test/drive"
+	"neokinema/test/program"
 )
 
 // studio brings a shipped clip in as a new attempt of its own athlete, through
@@ -31,10 +32,10 @@ type studio struct {
 	version int
 }
 
-func (p *program) film(t *testing.T, scenario string) *studio {
+func filmed(t *testing.T, p *program.Program, scenario string) *studio {
 	t.Helper()
-	s := &studio{caller: newCaller(t), base: p.base}
-	s.ask("POST", p.base+"/api/sign-in/demo", nil, nil)
+	s := &studio{caller: newCaller(t), base: p.Base}
+	s.ask("POST", p.Base+"/api/sign-in/demo", nil, nil)
 	return s.film(scenario, "")
 }
 
@@ -147,8 +148,8 @@ func (a *acts) toward(frame, of int) {
 // right picture or beside it.
 func TestAHammerThrowIsSplit(t *testing.T) {
 	p := start(t, club(t), "demo")
-	s := p.film(t, "hammer-three-turns")
-	c := sit(t, p.base)
+	s := filmed(t, p, "hammer-three-turns")
+	c := sit(t, p.Base)
 	wanted := []string{"wind-0#1", "wind-0#2", "entry-0", "off#1", "down#1", "zero#1", "off#2", "down#2", "zero#2", "off#3", "down#3", "zero#3", "release"}
 
 	s.open(c)
@@ -213,9 +214,9 @@ func TestAHammerThrowIsSplit(t *testing.T) {
 // is taken, one is dropped, one moved by a picture, and the score is dragged.
 func TestFeetPencilThemselvesIn(t *testing.T) {
 	p := start(t, club(t), "demo")
-	c := sit(t, p.base)
+	c := sit(t, p.Base)
 	for _, scenario := range []string{"javelin-soft-block", "running-over-stride", "high-jump-clean"} {
-		s := p.film(t, scenario)
+		s := filmed(t, p, scenario)
 		s.follow(6, "toe.L", "toe.R", "heel.L", "heel.R", "hip.L", "hip.R", "implement", body.Landmark("knuckle."+string(s.truth.Athlete.Side)))
 		s.open(c)
 		c.See("pencilled in")
@@ -253,14 +254,14 @@ func TestFeetPencilThemselvesIn(t *testing.T) {
 // together, and what is stamped on one is pencilled in on the other.
 func TestTwoFilmsAreStampedTogether(t *testing.T) {
 	p := start(t, club(t), "demo")
-	first := p.film(t, "discus-clean-back")
+	first := filmed(t, p, "discus-clean-back")
 	second := first.film("discus-clean-side", first.attempt)
 	for _, place := range []string{"push-off", "pivot-down"} {
 		first.do(`"kind": "stamp", "place": %q, "frame": %d`, place, first.truth.Frames[place])
 		second.do(`"kind": "stamp", "place": %q, "frame": %d`, place, second.truth.Frames[place])
 	}
 	second.do(`"kind": "stamp", "place": "push-down", "frame": %d`, second.truth.Frames["push-down"])
-	c := sit(t, p.base)
+	c := sit(t, p.Base)
 	first.open(c)
 	c.See("and the stamps agree")
 	c.See("the other film")
@@ -287,7 +288,7 @@ func TestTwoFilmsAreStampedTogether(t *testing.T) {
 // and an attempt that is erased in another window is said to be gone.
 func TestTheScoreIsAControl(t *testing.T) {
 	p := start(t, club(t), "demo")
-	c := p.bench(t, "Ilse Marrowby", "Split")
+	c := atBench(t, p, "Ilse Marrowby", "Split")
 	c.Press("1st contact")
 	frame := c.Picture()
 	c.Page.Keyboard.MustType(input.Key('D'))
@@ -301,7 +302,7 @@ func TestTheScoreIsAControl(t *testing.T) {
 	c.Saved()
 	var b struct{ Stamps map[string]int }
 	url := c.Page.MustInfo().URL
-	id := strings.Split(strings.TrimPrefix(url, p.base+"/attempts/"), "/")[0]
+	id := strings.Split(strings.TrimPrefix(url, p.Base+"/attempts/"), "/")[0]
 	data, err := c.Fetch("/api/attempts/" + id)
 	if err != nil || json.Unmarshal(data, &b) != nil {
 		t.Fatal(err)
@@ -327,8 +328,8 @@ func TestTheScoreIsAControl(t *testing.T) {
 	c.Key(input.KeyL)
 
 	other := newCaller(t)
-	other.ask("POST", p.base+"/api/sign-in/demo", nil, nil)
-	r, err := http.NewRequest("DELETE", p.base+"/api/attempts/"+id, nil)
+	other.ask("POST", p.Base+"/api/sign-in/demo", nil, nil)
+	r, err := http.NewRequest("DELETE", p.Base+"/api/attempts/"+id, nil)
 	if err != nil {
 		t.Fatal(err)
 	}

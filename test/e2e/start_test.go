@@ -32,7 +32,7 @@ func TestBlockStartFromFileToCue(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	c, err := drive.Sit(p.base, 1280, 800)
+	c, err := drive.Sit(p.Base, 1280, 800)
 	if err != nil {
 		t.Fatal(err)
 	}

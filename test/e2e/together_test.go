@@ -28,7 +28,7 @@ func sit(t *testing.T, base string) *drive.Coach {
 func TestTwoWindowsAndAServerThatWasAway(t *testing.T) {
 	data := club(t)
 	p := start(t, data, "demo")
-	one, two := sit(t, p.base), sit(t, p.base)
+	one, two := sit(t, p.Base), sit(t, p.Base)
 	for _, c := range []*drive.Coach{one, two} {
 		c.Press("Anselm Tarrant-Vey")
 		c.Press("Split")
@@ -44,12 +44,12 @@ func TestTwoWindowsAndAServerThatWasAway(t *testing.T) {
 	two.Saved()
 	two.See("2 of 14 stamped")
 
-	p.kill()
+	p.Kill()
 	two.StepTo(12)
 	two.Key(input.KeyG, input.KeyL)
 	two.See("No connection: will be sent again")
 	two.See("3 of 14 stamped")
-	startAt(t, strings.TrimPrefix(p.base, "http://"), data, "demo")
+	startAt(t, strings.TrimPrefix(p.Base, "http://"), data, "demo")
 	two.Saved()
 	two.Page.MustReload().MustWaitLoad()
 	two.See("3 of 14 stamped")
@@ -64,7 +64,7 @@ func TestTwoWindowsAndAServerThatWasAway(t *testing.T) {
 // has said it.
 func TestUnknownCaptureRateIsAsked(t *testing.T) {
 	p := start(t, club(t), "demo")
-	c := sit(t, p.base)
+	c := sit(t, p.Base)
 	film := filepath.Join(t.TempDir(), "plain.mp4")
 	if out, err := exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "testsrc2=size=640x360:rate=30:duration=1", "-pix_fmt", "yuv420p", film).CombinedOutput(); err != nil {
 		t.Fatalf("%s %v", out, err)

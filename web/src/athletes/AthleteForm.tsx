@@ -44,6 +44,10 @@ export function AthleteFields({ of, events }: { of?: Athlete; events?: Schemas['
           ))}
         </Flex>
       )}
+      <Flex gap="12px" mt="12px">
+        <Entry label="Consent to being filmed, given by" name="consentBy" defaultValue={of?.consentBy} placeholder="the athlete, or a guardian" />
+        <Entry label="On" name="consentDay" type="date" defaultValue={of?.consentDay} />
+      </Flex>
       <Text fontSize="12.5px" color="soft" mt="12px">Notes</Text>
       <Textarea name="notes" aria-label="Notes" rows={2} bg="paper" borderColor="hair" p="8px" defaultValue={of?.notes} />
     </>
@@ -58,6 +62,7 @@ export function athleteOf(id: string, f: FormData): Athlete {
     id, name: get('name'), sex: get('sex') as Athlete['sex'], birthYear: Number(get('year')),
     heightM: Number(get('height').replace(',', '.')), frontLeg: get('leg') as Athlete['frontLeg'], hand: get('hand') as Athlete['hand'], jumpLeg: get('jump') as Athlete['jumpLeg'], level: get('level') as Athlete['level'],
     massKg: mass ? Number(mass.replace(',', '.')) : undefined, para: get('para'), aids: get('aids'), events: f.getAll('events').map(String), schools: Object.fromEntries([...f.entries()].flatMap(([k, v]) => (k.startsWith('school ') && v ? [[k.slice(7), String(v)]] : []))), notes: get('notes'),
+    consentBy: get('consentBy').trim(), consentDay: get('consentDay') || undefined,
   }
 }
 
@@ -97,11 +102,12 @@ export function AthleteDialog({ athlete, events, onClose }: { athlete: Athlete; 
                   <Act main type="submit">Keep the changes</Act>
                   <Act onClick={onClose}>Leave it</Act>
                   <Box flex="1" />
+                  <a href={`/api/athletes/${athlete.id}/held.zip`} download style={{ textDecoration: 'underline' }}>All that is held, ZIP</a>
                   <Act onClick={() => setAsked(true)}>Erase…</Act>
                 </Flex>
               </form>
               {asked && holdings.data && (
-                <Sure says={`With ${athlete.name} go ${hangs({ ...holdings.data, athletes: 0 })}: films, numbers and plans. This cannot be undone.`} yes="Erase all of it"
+                <Sure says={`With ${athlete.name} go ${hangs({ ...holdings.data, athletes: 0 })}: films, numbers and plans, from the disk too. Backups that you made keep theirs. This cannot be undone.`} yes="Erase all of it"
                   onNo={() => setAsked(false)} onYes={() => act(() => ask(client.DELETE('/api/athletes/{id}', path)))} />
               )}
             </Dialog.Body>

@@ -26,7 +26,7 @@ export function AddClip({ attempt, clip, onChange }: { attempt: string; clip?: C
     events.onmessage = (e) => {
       const c = JSON.parse(e.data) as Clip
       setComing(c)
-      if (c.status === 'choosing' || c.status === 'ready' || c.status === 'failed') {
+      if (c.status === 'choosing' || c.status === 'held' || c.status === 'ready' || c.status === 'failed') {
         events.close()
         onChange()
       }
@@ -58,10 +58,20 @@ export function AddClip({ attempt, clip, onChange }: { attempt: string; clip?: C
     take(e.dataTransfer.files[0])
   }
 
+  const resume = async () => {
+    setError('')
+    try {
+      setComing(await ask(client.POST('/api/clips/{id}/resume', { params: { path: { id: coming!.id } } })))
+    } catch (e) {
+      setError((e as Error).message)
+    }
+  }
+
   const halfway = !upload && coming?.status === 'uploading'
   const share = sending ? upload.sent / upload.file.size : halfway ? coming.received / coming.bytes : coming?.progress ?? 0
   const says = sending ? 'Sending the film' : coming?.status === 'looking' ? 'Looking into the film' : 'Taking it apart into pictures'
   if (!sending && coming?.status === 'choosing') return <TrimClip clip={coming} onChosen={setComing} onCancel={stop} />
+  if (!sending && coming?.status === 'held') return <Held clip={coming} error={error} onGoOn={resume} onCancel={stop} />
   return (
     <Flex flex="1" minH="0" bg="stage" color="chalk" align="center" justify="center" p="32px" onDragOver={(e) => { e.preventDefault(); setOver(true) }} onDragLeave={() => setOver(false)} onDrop={drop}>
       <Box borderWidth="2px" borderStyle={over ? 'solid' : 'dashed'} borderColor={over ? '#F2C14E' : '#43505A'} borderRadius="14px" p="32px" maxW="600px" w="100%" textAlign="center">
@@ -95,6 +105,20 @@ export function AddClip({ attempt, clip, onChange }: { attempt: string; clip?: C
             {(error || upload?.error || coming?.status === 'failed') && <Text role="alert" mt="16px" fontWeight="600" color="#F2A7C3">{sentence(error || upload?.error || coming!.message)}</Text>}
           </>
         )}
+      </Box>
+    </Flex>
+  )
+}
+
+/** A film that met a full disk: it waits until somebody has made room. */
+function Held({ clip, error, onGoOn, onCancel }: { clip: Clip; error: string; onGoOn: () => void; onCancel: () => void }) {
+  return (
+    <Flex flex="1" minH="0" bg="stage" color="chalk" align="center" justify="center" p="32px">
+      <Box borderWidth="2px" borderColor="#43505A" borderRadius="14px" p="32px" maxW="600px" w="100%" textAlign="center">
+        <Text fontSize="21px" fontWeight="700">This film waits for room on the disk</Text>
+        <Text role="alert" mt="10px" fontWeight="600" color="#F2A7C3">{sentence(error || clip.message)}</Text>
+        <Text mt="10px" mb="18px" color="#C9C6BC">{clip.name} itself is kept, {size(clip.bytes)}. Settings say what takes room; erase what is no longer needed, then go on.</Text>
+        <Flex gap="10px" justify="center"><Act main h="44px" onClick={onGoOn}>Go on with it</Act><Act h="44px" onClick={onCancel}>Take the film off</Act></Flex>
       </Box>
     </Flex>
   )

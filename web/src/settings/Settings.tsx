@@ -23,7 +23,7 @@ export function Settings({ who }: { who: Schemas['State'] }) {
       <Box maxW="1120px" mx="auto" p="28px">
         <Heading fontSize="21px" mb="16px">Settings</Heading>
         <Flex gap="20px" wrap="wrap" align="flex-start" css={{ '& > *': { flex: '1 1 480px' } }}>
-          <Box><Look /><Password /><Export /></Box>
+          <Box><Look /><Password /><Export /><Keeping who={who} /></Box>
           <Box><Tokens />{who.role === 'owner' && <Accounts who={who} />}<Disk /></Box>
         </Flex>
       </Box>
@@ -99,7 +99,7 @@ function Password() {
       <form onSubmit={submit}>
         <Flex gap="10px" wrap="wrap">
           <Entry label="Password now" name="now" type="password" autoComplete="current-password" />
-          <Entry label="New, 10 characters or more" name="next" type="password" autoComplete="new-password" minLength={10} />
+          <Entry label="New: three or four words" name="next" type="password" autoComplete="new-password" minLength={10} />
         </Flex>
         <Flex gap="10px" mt="10px"><Act type="submit">Change it</Act><Act onClick={everywhere}>Sign out everywhere</Act></Flex>
       </form>
@@ -117,7 +117,7 @@ function Tokens() {
   const make = async (e: FormEvent<HTMLFormElement>) => {
     const form = e.currentTarget, get = fields(e)
     const done = await run(async () => {
-      setFresh(await ask(client.POST('/api/me/tokens', { body: { name: get('name') } })))
+      setFresh(await ask(client.POST('/api/me/tokens', { body: { name: get('name'), days: Number(get('days')), readsOnly: get('reads') === 'on' } })))
       return 'The token is made'
     })
     if (done) form.reset()
@@ -131,15 +131,15 @@ function Tokens() {
   })
   return (
     <Card title="Tokens for scripts">
-      <Hint>A script that sends a token can do all that you can. The README shows how.</Hint>
+      <Hint>A script that sends a token sees what you see; it changes no account, password or token. The README shows how.</Hint>
       {list.data?.map((t) => (
         <Flex key={t.id} align="center" gap="10px" py="4px" borderBottomWidth="1px" borderColor="hair">
           <Text flex="1" minW="0" truncate fontWeight="600">{t.name}</Text>
-          <Text fontSize="12.5px" color="soft">{t.used ? `used ${longDay(t.used.slice(0, 10))}` : 'never used'}</Text>
+          <Text fontSize="12.5px" color="soft">{t.readsOnly ? 'reads only · ' : ''}{t.used ? `used ${longDay(t.used.slice(0, 10))}` : 'never used'} · ends {longDay(t.expires.slice(0, 10))}</Text>
           <Act h="32px" onClick={() => revoke(t.id)}>Revoke</Act>
         </Flex>
       ))}
-      <Flex as="form" gap="10px" mt="10px" align="end" onSubmit={make as never}><Entry label="Name of the script" name="name" /><Act type="submit">Make a token</Act></Flex>
+      <Flex as="form" gap="10px" mt="10px" align="end" onSubmit={make as never}><Entry label="Name of the script" name="name" /><Entry label="Days that it lasts" name="days" type="number" min={1} max={366} defaultValue={90} /><label style={{ minHeight: 40, display: 'inline-flex', gap: 6, alignItems: 'center' }}><input type="checkbox" name="reads" defaultChecked />reads only</label><Act type="submit">Make a token</Act></Flex>
       {fresh && (
         <Box mt="10px" p="10px" borderWidth="1px" borderColor="ink" borderRadius="8px">
           <Text fontWeight="600">Copy it now: it is shown this once.</Text>
@@ -220,8 +220,39 @@ function Disk() {
   if (!d) return null
   return (
     <Card title="Room on the disk">
-      <Text>Original films take <b>{size(d.films)}</b>; everything together takes <b>{size(d.database)}</b>. The disk has <b>{size(d.free)}</b> left.</Text>
-      {d.low && <Text role="alert" mt="6px" fontWeight="600" color="plum">That is too little: no more films are taken until room is made.</Text>}
+      <Text>Original films take <b>{size(d.films)}</b>, their pictures <b>{size(d.pictures)}</b>; everything together takes <b>{size(d.database)}</b>. The disk has <b>{size(d.free)}</b> left.</Text>
+      <Hint>Films leave {size(d.reserve)} free; the setting is -reserve, or NEOKINEMA_RESERVE, at the start. Erasing a film gives its room back at once.</Hint>
+      {d.reclaimable > 0 && <Text mt="6px">{size(d.reclaimable)} are of what was erased or replaced by a restore, and can be given back: films within the hour, kept databases by “neokinema forget”.</Text>}
+      {d.low && <Text role="alert" mt="6px" fontWeight="600" color="plum">That is too little: no more films are taken until room is made. Erase clips that are no longer needed.</Text>}
+    </Card>
+  )
+}
+
+/** For how long films are kept, and what erasing means. */
+function Keeping({ who }: { who: Schemas['State'] }) {
+  const queries = useQueryClient()
+  const rule = useQuery({ queryKey: ['retention'], queryFn: () => ask(client.GET('/api/retention')) })
+  const { run, line } = useTold()
+  const submit = (e: FormEvent<HTMLFormElement>) => {
+    const months = Number(fields(e)('months'))
+    void run(async () => {
+      await ask(client.PUT('/api/retention', { body: { months } }))
+      await queries.invalidateQueries({ queryKey: ['retention'] })
+      return months ? `Today names whose films are older than ${months} months` : 'No rule is kept'
+    })
+  }
+  if (!rule.data) return null
+  return (
+    <Card title="Keeping and erasing">
+      <Text fontSize="14px">Films show people, and many of them are minors. Note on each athlete’s page who allowed filming. Local law says how long films may be kept, and who must be asked; this program only reminds.</Text>
+      <form onSubmit={submit}>
+        <Flex gap="10px" mt="10px" align="end">
+          <Entry label="Films are kept for so many months; 0: no rule" name="months" type="number" min={0} max={240} defaultValue={rule.data.months} readOnly={who.role !== 'owner'} />
+          {who.role === 'owner' && <Act type="submit">Keep the rule</Act>}
+        </Flex>
+      </form>
+      <Hint>Nothing is erased by itself. Erasing an athlete takes their films, pictures, numbers, notes and playbook changes out of the database, and their bytes off the disk within minutes. It does not reach backups that you made, nor what somebody has downloaded. “All that is held” on an athlete’s page is for whoever asks what you hold of them.</Hint>
+      {line}
     </Card>
   )
 }

@@ -566,6 +566,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/athletes/{id}/held.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** All that is held of a person, as a ZIP of JSON, CSV and their films. */
+        get: operations["exportAthlete"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/retention": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** For how many months the club means to keep films. */
+        get: operations["getRetention"];
+        /** Says it; for the owner. Nothing is erased by itself. */
+        put: operations["setRetention"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/athletes/{id}/holdings": {
         parameters: {
             query?: never;
@@ -1668,8 +1705,8 @@ export interface components {
     schemas: {
         Problem: {
             message: string;
-            /** @description of the request, as the log names it */
-            id?: string;
+            /** @description its id, as the log names it */
+            request?: string;
         };
         Credentials: {
             name: string;
@@ -1915,6 +1952,13 @@ export interface components {
             notes?: string;
             /** @description that a change is made on */
             version?: number;
+            /** @description who allowed that they are filmed, a guardian of a minor */
+            consentBy?: string;
+            /**
+             * Format: date
+             * @description and when
+             */
+            consentDay?: string;
             /** @description the age class today, as in U18; the server's to say */
             group?: string;
         };
@@ -2306,7 +2350,7 @@ export interface components {
         };
         Wait: {
             /** @enum {string} */
-            kind: "split" | "confirm" | "refilm" | "pain" | "plan" | "record" | "playbook";
+            kind: "split" | "confirm" | "refilm" | "pain" | "plan" | "record" | "playbook" | "keep";
             says: string;
             under?: string;
             to: string;
@@ -3113,8 +3157,8 @@ export interface components {
         Conflict: {
             message: string;
             theirs?: components["schemas"]["Bench"];
-            /** @description of the request, as the log names it */
-            id?: string;
+            /** @description its id, as the log names it */
+            request?: string;
         };
         PreviewWish: {
             frame: number;
@@ -3387,6 +3431,10 @@ export interface components {
             secret: string;
             /** Format: date-time */
             expires: string;
+        };
+        Retention: {
+            /** @description 0: no rule */
+            months: number;
         };
         Disk: {
             /**
@@ -4637,6 +4685,73 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportAthlete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The archive */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRetention: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The rule */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Retention"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setRetention: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Retention"];
+            };
+        };
         responses: {
             /** @description Done */
             204: {

@@ -26,6 +26,9 @@ export class Refused extends Error {
 export async function ask<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
   const { data, error, response } = await answer
   if (response.ok) return data as T
-  const message = (error as { message?: string } | undefined)?.message
-  throw new Refused(message ?? `the server answered ${response.status}`, response.status)
+  const problem = error as Schemas['Problem'] | undefined
+  const message = problem?.message ?? `the server answered ${response.status}`
+  // Who looks into the log finds the request by its id.
+  const id = response.status >= 500 && problem?.request ? ` (request ${problem.request})` : ''
+  throw new Refused(message + id, response.status)
 }

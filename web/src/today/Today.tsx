@@ -18,6 +18,7 @@ function next(l: Line): { stage: string; text: string } {
   if (!l.clip) return { stage: 'watch', text: 'add its clip' }
   if (l.status === 'failed') return { stage: 'watch', text: 'the clip could not be opened' }
   if (l.status === 'uploading') return { stage: 'watch', text: 'the rest of its film is missing' }
+  if (l.status === 'held') return { stage: 'watch', text: 'waits for room on the disk' }
   if (l.status === 'choosing') return { stage: 'watch', text: 'say which part to keep' }
   if (l.status !== 'ready') return { stage: 'watch', text: 'the film is being taken apart' }
   if (!l.rateKnown) return { stage: 'watch', text: 'say its capture rate' }
@@ -28,7 +29,7 @@ function next(l: Line): { stage: string; text: string } {
 }
 
 const heads: [Schemas['Wait']['kind'], string, string][] = [
-  ['pain', 'Pain, open', 'plum'], ['playbook', 'Playbook change set aside', 'plum'], ['plan', 'Planned for today', 'sky'], ['refilm', 'Film again', 'brick'], ['confirm', 'To judge', 'ochre'], ['split', 'To split', 'ochre'], ['record', 'Own bests of two weeks', 'grass'],
+  ['pain', 'Pain, open', 'plum'], ['playbook', 'Playbook change set aside', 'plum'], ['keep', 'Films and consent', 'plum'], ['plan', 'Planned for today', 'sky'], ['refilm', 'Film again', 'brick'], ['confirm', 'To judge', 'ochre'], ['split', 'To split', 'ochre'], ['record', 'Own bests of two weeks', 'grass'],
 ]
 
 /** What waits for the coach, in the order of the work. */
@@ -61,7 +62,7 @@ function Waits({ list }: { list: Schemas['Wait'][] }) {
 
 export function Today({ who }: { who: Schemas['State'] }) {
   const queries = useQueryClient()
-  const today = useQuery({ queryKey: ['today'], queryFn: () => ask(client.GET('/api/today')), refetchOnMount: 'always', refetchInterval: (q) => (q.state.data?.attempts.some((a) => a.status && !['ready', 'failed', 'choosing'].includes(a.status)) ? 1500 : false) })
+  const today = useQuery({ queryKey: ['today'], queryFn: () => ask(client.GET('/api/today')), refetchOnMount: 'always', refetchInterval: (q) => (q.state.data?.attempts.some((a) => a.status && !['ready', 'failed', 'choosing', 'held'].includes(a.status)) ? 1500 : false) })
   const disk = useQuery({ queryKey: ['disk'], queryFn: () => ask(client.GET('/api/disk')) })
   const uploads = useUploads()
   const [adding, setAdding] = useState(false)
