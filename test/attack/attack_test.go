@@ -14,7 +14,6 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"strconv"
 	"strings"
 	"syscall"
 	"testing"
@@ -189,28 +188,13 @@ func TestTwoProgramsAndACopiedFolder(t *testing.T) {
 	enter(t, again.Base).want(200, "GET", "/api/today", nil, nil)
 }
 
-// postmaster is the process of a folder's PostgreSQL.
-func postmaster(t *testing.T, data string) int {
-	t.Helper()
-	text, err := os.ReadFile(filepath.Join(data, "pg", "postmaster.pid"))
-	if err != nil {
-		t.Fatal(err)
-	}
-	line, _, _ := strings.Cut(string(text), "\n")
-	pid, err := strconv.Atoi(line)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return pid
-}
-
 // PostgreSQL that is killed comes back: no answer is lost, and none is wrong for ever.
 func TestAKilledDatabaseComesBack(t *testing.T) {
 	data := program.Club(t)
 	p := program.Start(t, data, "demo")
 	c := enter(t, p.Base)
 	athlete := c.athlete("before the kill")
-	if err := syscall.Kill(postmaster(t, data), syscall.SIGKILL); err != nil {
+	if err := syscall.Kill(program.Postmaster(t, data), syscall.SIGKILL); err != nil {
 		t.Fatal(err)
 	}
 	for end := time.Now().Add(time.Minute); ; time.Sleep(100 * time.Millisecond) {
@@ -228,8 +212,8 @@ func TestAKilledDatabaseComesBack(t *testing.T) {
 // A film that fills the disk is held, and PostgreSQL lives on; on a full disk the
 // program starts, so that one can erase; erasing gives the room back.
 func TestAFullDisk(t *testing.T) {
-	if os.Geteuid() != 0 {
-		t.Skip("only root can make a small disk")
+	if os.Getenv("NEOKINEMA_LONG") == "" || os.Geteuid() != 0 {
+		t.Skip("it takes a minute, and root to make a small disk: NEOKINEMA_LONG=1")
 	}
 	data := program.Folder(t)
 	if out, err := exec.Command("mount", "-t", "tmpfs", "-o", "size=900m,mode=755", "none", data).CombinedOutput(); err != nil {
@@ -279,7 +263,7 @@ func TestAFullDisk(t *testing.T) {
 	out.Close()
 	c.ask("POST", "/api/athletes", map[string]any{"id": newID(), "name": "Too Late", "sex": "man", "birthYear": 2000, "heightM": 1.8, "frontLeg": "L", "level": "youth"}, nil)
 	p.Kill()
-	_ = syscall.Kill(postmaster(t, data), syscall.SIGKILL)
+	_ = syscall.Kill(program.Postmaster(t, data), syscall.SIGKILL)
 	time.Sleep(time.Second)
 	again := program.Start(t, data, "demo", "-reserve", "0.25")
 	c.base = again.Base

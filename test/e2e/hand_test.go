@@ -198,7 +198,7 @@ func TestSettings(t *testing.T) {
 	c.See("The token no longer works.")
 	c.Type("Coach's name", "Nils Nilsen")
 	c.Type("Sign-in name", "nils")
-	c.Type("First password", "a first password")
+	c.Type("First password", "eleven blue cones")
 	c.Press("Add a coach")
 	c.See("Nils Nilsen can sign in as nils.")
 	c.Press("Manage")

@@ -7,14 +7,17 @@ import (
 	"math/rand/v2"
 	"net/http"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"strconv"
+	"syscall"
 	"testing"
 	"time"
 
 	"github.com/google/uuid"
 
 	"neokinema/demo"
+	"neokinema/test/program"
 )
 
 // kills is how often the server is killed: a few times in every test run, as
@@ -86,8 +89,8 @@ func (s slow) Read(p []byte) (int, error) {
 	return s.Reader.Read(p[:min(len(p), 128<<10)])
 }
 
-// A server that is killed at random instants of upload, decoding and edit
-// loses nothing that it acknowledged and leaves nothing behind.
+// The program, its ffmpeg or its PostgreSQL, killed at random instants of upload,
+// decoding and edit, loses nothing that was acknowledged and leaves nothing behind.
 func TestKilledAtRandomInstants(t *testing.T) {
 	data := club(t)
 	t.Setenv("TMPDIR", folder(t))
@@ -104,8 +107,9 @@ func TestKilledAtRandomInstants(t *testing.T) {
 	var d today
 	c.ask("GET", p.Base+"/api/today", nil, &d)
 	c.attempt = d.Attempts[0].ID
-	finished, interrupted := 0, 0
+	finished, interrupted, killed := 0, 0, map[string]int{}
 	for range kills() {
+		victim := []string{"program", "program", "ffmpeg", "PostgreSQL"}[r.IntN(4)]
 		if c.clip == "" {
 			c.film, c.clip, c.received = uuid.Must(uuid.NewV7()).String(), uuid.Must(uuid.NewV7()).String(), 0
 			c.ask("POST", p.Base+"/api/attempts", fmt.Appendf(nil, `{"id": %q, "athleteId": %q, "event": "sprint-start", "day": "2026-11-24", "place": "Saltmere oval"}`, c.film, d.Athletes[0].ID), nil)
@@ -126,14 +130,29 @@ func TestKilledAtRandomInstants(t *testing.T) {
 			c.try("PUT", fmt.Sprintf("%s/api/clips/%s/bytes?from=%d", p.Base, c.clip, c.received), body)
 		}()
 		time.Sleep(time.Duration(100+r.IntN(2500)) * time.Millisecond)
-		p.Kill()
+		killed[victim]++
+		switch victim {
+		case "program":
+			p.Kill()
+		case "ffmpeg": // there may be none at this moment
+			if exec.Command("pkill", "-KILL", "-P", strconv.Itoa(p.Cmd.Process.Pid), "-f", "proc/self/fd/3").Run() != nil {
+				killed["ffmpeg, when none ran"]++
+			}
+		case "PostgreSQL":
+			if err := syscall.Kill(program.Postmaster(t, data), syscall.SIGKILL); err != nil {
+				t.Fatal(err)
+			}
+		}
 		close(dead)
 		<-edited
 		<-sent
-
-		again := start(t, data, "demo")
-		c.moved(p.Base, again.Base)
-		p = again
+		if victim == "program" {
+			again := start(t, data, "demo")
+			c.moved(p.Base, again.Base)
+			p = again
+		} else {
+			c.well(p.Base)
+		}
 		c.ask("GET", p.Base+"/api/attempts/"+c.attempt, nil, &b)
 		var kept int
 		fmt.Sscanf(b.Notes["good"], "note %d", &kept)
@@ -169,7 +188,24 @@ func TestKilledAtRandomInstants(t *testing.T) {
 	if left, _ := filepath.Glob(filepath.Join(os.TempDir(), "neokinema-*")); len(left) != 0 {
 		t.Errorf("files stay behind: %v", left)
 	}
-	t.Logf("%d kills: %d in the middle of an upload, %d films arrived whole", kills(), interrupted, finished)
+	t.Logf("%d kills (%v): %d in the middle of an upload, %d films arrived whole", kills(), killed, interrupted, finished)
+}
+
+// well waits until the program says that it can do its work.
+func (c *coach) well(base string) {
+	c.t.Helper()
+	for end := time.Now().Add(time.Minute); ; time.Sleep(50 * time.Millisecond) {
+		answer, err := c.http.Get(base + "/healthz")
+		if err == nil {
+			answer.Body.Close()
+			if answer.StatusCode == 200 {
+				return
+			}
+		}
+		if time.Now().After(end) {
+			c.t.Fatalf("a minute after the kill it is not well: %v", err)
+		}
+	}
 }
 
 // whole checks that a film came through as it was sent.

@@ -9,6 +9,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"sync"
 	"syscall"
@@ -181,4 +182,19 @@ func Club(t *testing.T) string {
 		t.Fatalf("%v %s", err, out)
 	}
 	return dir
+}
+
+// Postmaster is the process of a data folder's PostgreSQL.
+func Postmaster(t *testing.T, data string) int {
+	t.Helper()
+	text, err := os.ReadFile(filepath.Join(data, "pg", "postmaster.pid"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	line, _, _ := strings.Cut(string(text), "\n")
+	pid, err := strconv.Atoi(line)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return pid
 }

@@ -23,8 +23,13 @@ type evidence struct {
 }
 
 var all = []evidence{
-	{"The server killed at random instants of upload, decoding and edit: nothing acknowledged is lost, nothing stays behind", "NEOKINEMA_KILLS=50",
-		[]string{"-timeout", "90m", "-v", "-run", "KilledAtRandomInstants", "./test/e2e"}, regexp.MustCompile(`\d+ kills: .*`)},
+	{"The program, its ffmpeg or its PostgreSQL killed at random instants of upload, decoding and edit: nothing acknowledged is lost, nothing stays behind", "NEOKINEMA_KILLS=100",
+		[]string{"-timeout", "90m", "-v", "-run", "KilledAtRandomInstants", "./test/e2e"}, regexp.MustCompile(`\d+ kills .*`)},
+	{"Attacks from outside: a full disk, two programs on one folder, a copied folder, a killed database, a stop during an upload, erased people searched for on the disk", "NEOKINEMA_LONG=1",
+		[]string{"-timeout", "30m", "-v", "./test/attack"}, regexp.MustCompile(`--- PASS: (\S+)`)},
+	{"Attacks by what is sent: numbers, texts, ids, playbook changes, strangers at the door, tokens", "", []string{"-v", "-run", "Edge|LetIn|IdsAre|Texts|NoLonger|SessionsBelong|LongCue|Strangers|HalfSent|TokensMay|DemosDoor|Proxies", "./server/api"}, regexp.MustCompile(`--- PASS: (\S+)`)},
+	{"Films that lead elsewhere, are damaged, or whose ffmpeg is ended", "", []string{"-v", "-run", "Lead|Condition|Verdict|Plain|NoFilm", "./server/media"}, regexp.MustCompile(`--- PASS: (\S+)`)},
+	{"Damaged, foreign and hostile backups", "", []string{"-v", "./server/backup"}, regexp.MustCompile(`--- PASS: (\S+)`)},
 	{"Every container and codec, variable rate, edit lists, rotation, trims: the stamps are those that ffprobe reports", "",
 		[]string{"-v", "-run", "Containers|Variable|EditLists|Trimming|Rotated|Sound|Truncated|Tracks", "./server/media"}, regexp.MustCompile(`--- PASS: (\S+)`)},
 	{"The truth lies inside ± 2u", "", []string{"-v", "-run", "Coverage|Repeatability|FreeFall", "./test/truth", "./core/optics", "./core/clock"}, regexp.MustCompile(`\S+: [\d.]+ % of \d+ inside.*|--- PASS: (\S+)`)},
