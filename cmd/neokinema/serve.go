@@ -115,7 +115,7 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 	if o.pg != nil {
 		watching, stop := context.WithCancel(context.WithoutCancel(ctx))
 		defer stop()
-		go o.pg.Supervise(watching, log, fail)
+		go o.pg.Supervise(watching, log, o.store.Pool.Reset, fail) // connections to the one that ended are dead
 	}
 	queue, err := jobs.Start(context.WithoutCancel(ctx), o.store, books, log)
 	if err != nil {
@@ -133,7 +133,7 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 		return err
 	}
 	srv := &api.Server{Store: o.store, Jobs: queue, Playbooks: books, Log: log, Now: time.Now, Room: room, Frames: frames, Proxies: set.proxies, Listens: set.listen != ""}
-	go every(ctx, tidying, srv.SweepFrames)
+	go every(ctx, tidying, srv.TidyFrames)
 	if set.demo {
 		srv.DemoLogin = demo.Login
 		if err := loadDemo(ctx, o.store, queue, books, log, set.quick); err != nil {

@@ -31,6 +31,7 @@ var (
 	Angle       = Range{"an angle", 0, 180, "°"}
 	HoleSpacing = Range{"the spacing of a rail's holes", 0, 0.2, "m"}
 	FileSeconds = Range{"a time in the file", 0, math.MaxInt32, "s"}
+	Goal        = Range{"a goal", -1e6, 1e6, ""}
 	AnyNumber   = Range{"a number", -1e12, 1e12, ""}
 )
 

@@ -6,6 +6,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"regexp"
 	"strings"
 	"time"
 
@@ -121,21 +122,32 @@ func (s *Server) forgetful(next echo.HandlerFunc) echo.HandlerFunc {
 		}
 		err := next(c)
 		s.Frames.Forget()
-		if method == http.MethodDelete && err == nil {
-			s.SweepFrames(context.WithoutCancel(c.Request().Context()))
+		if method == http.MethodDelete && err == nil && filmed.MatchString(c.Request().URL.Path) {
+			s.dropFrames(context.WithoutCancel(c.Request().Context()))
 		}
 		return err
 	}
 }
 
-// SweepFrames drops pictures of films that are no more, and bounds the others.
-func (s *Server) SweepFrames(ctx context.Context) {
+// filmed are the addresses of what films hang on.
+var filmed = regexp.MustCompile(`^/api/(clips|attempts|athletes|accounts)/`)
+
+// dropFrames takes the pictures of films that are no more off the disk.
+func (s *Server) dropFrames(ctx context.Context) {
 	there, err := s.Store.ClipIDs(ctx)
 	if err == nil {
-		err = s.Frames.Sweep(there)
+		err = s.Frames.Drop(there)
 	}
 	if err != nil {
-		s.Log.Error("sweep the pictures at hand", "error", err)
+		s.Log.Error("drop pictures at hand", "error", err)
+	}
+}
+
+// TidyFrames drops pictures of films that are no more, and bounds the others.
+func (s *Server) TidyFrames(ctx context.Context) {
+	s.dropFrames(ctx)
+	if err := s.Frames.Bound(); err != nil {
+		s.Log.Error("bound the pictures at hand", "error", err)
 	}
 }
 

@@ -16,6 +16,7 @@ import (
 	"github.com/labstack/echo/v5"
 	types "github.com/oapi-codegen/runtime/types"
 
+	"neokinema/core/bounds"
 	"neokinema/core/coach"
 	"neokinema/core/judge"
 	"neokinema/core/mark"
@@ -433,8 +434,11 @@ func (s *Server) AddGoal(c *echo.Context) error {
 		return store.Invalid(fmt.Sprintf("%s has no measure %q", e.Name, in.Measure))
 	}
 	v, err := strconv.ParseFloat(strings.Replace(strings.Replace(in.Target, ",", ".", 1), "−", "-", 1), 64)
-	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
+	if err != nil {
 		return store.Invalid(fmt.Sprintf("%q is not a number", in.Target))
+	}
+	if err := bounds.Goal.Check(v); err != nil {
+		return store.Invalid(err.Error())
 	}
 	g.Target = v
 	return done(c, s.Store.AddGoal(c.Request().Context(), me(c).ID, g))

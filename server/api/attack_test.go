@@ -44,6 +44,15 @@ func TestNumbersAtTheEdge(t *testing.T) {
 	for _, address := range []string{"/rates?gravity=NaN", "/rates?gravity=1e9", "/pedal?target=NaN&pitch=0.02", "/pedal?target=100&pitch=Inf"} {
 		h.refused(422, "lies between", "GET", "/api/attempts/"+attempt+address, nil)
 	}
+	wish := map[string]any{"event": "discus", "side": "R", "sex": "man", "heightM": 1.85, "view": "back"}
+	for name, v := range map[string]any{"rate": 1e9, "heightM": 1e9, "distance": 1e9, "offSquare": 1e9, "faults": map[string]float64{"late-pivot-foot": 1e9}} {
+		h.refused(422, "", "POST", "/api/sim/films", map[string]any{"id": store.NewID(), "attempt": attempt, "wish": with(wish, map[string]any{name: v})})
+	}
+	var today api.Today
+	h.want(200, "GET", "/api/today", nil, &today)
+	for _, target := range []string{"1e308", "NaN", "-Inf", "1e7"} {
+		h.refused(422, "", "POST", "/api/goals", map[string]any{"id": store.NewID(), "athleteId": today.Athletes[0].Id, "event": "sprint-start", "measure": "front-knee@set", "target": target, "by": "2027-06-01"})
+	}
 	var b api.Bench
 	h.want(200, "GET", "/api/attempts/"+attempt, nil, &b)
 	if b.Version != 0 || b.Calibration.Scale != nil {

@@ -103,9 +103,25 @@ func (f *Frames) Forget() {
 	f.mu.Unlock()
 }
 
-// Sweep drops the pictures of all clips but those that are there, and the clips that
-// nobody asked for the longest while there are too many.
-func (f *Frames) Sweep(there map[uuid.UUID]bool) error {
+// Drop takes the pictures of all clips off the disk but of those that are there.
+func (f *Frames) Drop(there map[uuid.UUID]bool) error {
+	entries, err := os.ReadDir(f.Folder)
+	if err != nil {
+		return err
+	}
+	for _, e := range entries {
+		if id, err := uuid.Parse(e.Name()); err != nil || !there[id] {
+			if err := os.RemoveAll(filepath.Join(f.Folder, e.Name())); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// Bound drops the pictures of clips that nobody asked for the longest until half of
+// what may be held is free, when it is full.
+func (f *Frames) Bound() error {
 	entries, err := os.ReadDir(f.Folder)
 	if err != nil {
 		return err
@@ -118,15 +134,8 @@ func (f *Frames) Sweep(there map[uuid.UUID]bool) error {
 	var all []one
 	total := int64(0)
 	for _, e := range entries {
-		path := filepath.Join(f.Folder, e.Name())
-		if id, err := uuid.Parse(e.Name()); err != nil || !there[id] {
-			if err := os.RemoveAll(path); err != nil {
-				return err
-			}
-			continue
-		}
-		o := one{path: path}
-		err := filepath.WalkDir(path, func(_ string, d fs.DirEntry, err error) error {
+		o := one{path: filepath.Join(f.Folder, e.Name())}
+		err := filepath.WalkDir(o.path, func(_ string, d fs.DirEntry, err error) error {
 			if err != nil {
 				return err
 			}
@@ -141,14 +150,17 @@ func (f *Frames) Sweep(there map[uuid.UUID]bool) error {
 			}
 			return nil
 		})
-		if err != nil {
+		if errors.Is(err, fs.ErrNotExist) {
+			continue // dropped meanwhile
+		} else if err != nil {
 			return err
 		}
 		all, total = append(all, o), total+o.bytes
 	}
 	slices.SortFunc(all, func(a, b one) int { return a.used.Compare(b.used) })
+	full := total > f.Most*9/10
 	for _, o := range all {
-		if total <= f.Most/2 {
+		if !full || total <= f.Most/2 {
 			break
 		}
 		if err := os.RemoveAll(o.path); err != nil {

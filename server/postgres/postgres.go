@@ -293,10 +293,10 @@ func lastLines(text []byte) []byte {
 }
 
 // Supervise starts the server again whenever it ends by itself, on the same port, so
-// that whoever holds its URL goes on. When it does not start any more, or ends again
-// and again, failed is told. It returns when the context ends or the server is
-// stopped.
-func (s *Server) Supervise(ctx context.Context, log *slog.Logger, failed func(error)) {
+// that whoever holds its URL goes on; again is called each time. When it does not
+// start any more, or ends again and again, failed is told. It returns when the
+// context ends or the server is stopped.
+func (s *Server) Supervise(ctx context.Context, log *slog.Logger, again func(), failed func(error)) {
 	const (
 		every  = 300 * time.Millisecond
 		most   = 5 // ends within window
@@ -335,6 +335,7 @@ func (s *Server) Supervise(ctx context.Context, log *slog.Logger, failed func(er
 			return
 		}
 		log.Info("PostgreSQL runs again")
+		again()
 	}
 }
 

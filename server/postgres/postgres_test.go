@@ -193,7 +193,7 @@ func TestAKilledServerIsStartedAgain(t *testing.T) {
 	ctx, stop := context.WithCancel(t.Context())
 	defer stop()
 	failed := make(chan error, 1)
-	go s.Supervise(ctx, slog.New(slog.NewTextHandler(t.Output(), nil)), func(err error) { t.Log(err); failed <- err })
+	go s.Supervise(ctx, slog.New(slog.NewTextHandler(t.Output(), nil)), func() {}, func(err error) { t.Log(err); failed <- err })
 	port := s.port
 	for range 2 {
 		pid, _ := s.postmaster()

@@ -206,6 +206,7 @@ func TestAKilledDatabaseComesBack(t *testing.T) {
 			t.Fatalf("after the kill it answers %d %s", status, says)
 		}
 	}
+	time.Sleep(2 * time.Second) // connections to the one that was killed are found dead
 	c.until(c.film(c.attempt(athlete), clean(t)), "ready")
 }
 

@@ -251,6 +251,7 @@ function Keeping({ who }: { who: Schemas['State'] }) {
           {who.role === 'owner' && <Act type="submit">Keep the rule</Act>}
         </Flex>
       </form>
+      <Box mt="10px" />
       <Hint>Nothing is erased by itself. Erasing an athlete takes their films, pictures, numbers, notes and playbook changes out of the database, and their bytes off the disk within minutes. It does not reach backups that you made, nor what somebody has downloaded. “All that is held” on an athlete’s page is for whoever asks what you hold of them.</Hint>
       {line}
     </Card>

@@ -9,6 +9,7 @@ export const system = createSystem(
   defineConfig({
     globalCss: {
       'html, body, #root': { height: '100%' },
+      html: { bg: 'paper' },
       body: { bg: 'paper', color: 'ink', fontSize: '14px', fontVariantNumeric: 'tabular-nums', lineHeight: 1.35 },
       'html.dark': { colorScheme: 'dark' },
       'button, summary, select': { '@media (pointer: coarse)': { minHeight: '40px' } },
