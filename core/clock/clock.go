@@ -58,6 +58,9 @@ func NewFilm(pts []int64, base TimeBase, rate Rate, ramp *Ramp) (Film, error) {
 	if rate.Playback <= 0 || base.Num <= 0 || base.Den <= 0 {
 		return Film{}, fmt.Errorf("the file's playback rate %g and time base %d/%d must be positive", rate.Playback, base.Num, base.Den)
 	}
+	if !plausible(rate.Capture) || !plausible(rate.Playback) {
+		return Film{}, fmt.Errorf("no camera films at %g pictures a second for a film that plays at %g: say the rate again", rate.Capture, rate.Playback)
+	}
 	if len(pts) < 2 {
 		return Film{}, fmt.Errorf("a film needs two pictures or more, this one has %d", len(pts))
 	}
@@ -86,6 +89,10 @@ func NewFilm(pts []int64, base TimeBase, rate Rate, ramp *Ramp) (Film, error) {
 	}
 	return Film{t, rate.CaptureU / rate.Capture}, nil
 }
+
+// plausible reports whether a rate is one of cameras, the slowest time lapse and the
+// fastest laboratory among them.
+func plausible(rate float64) bool { return rate > 1e-3 && rate < 1e6 }
 
 // RelU is the relative standard uncertainty of every duration that comes from
 // the capture rate's own.

@@ -81,6 +81,18 @@ func TestWhatWasLetInOnceCanBeUndone(t *testing.T) {
 	for _, path := range []string{"", "/reading", "/pose.png?place=set", "/strip.png", "/report"} {
 		h.want(200, "GET", "/api/attempts/"+attempt+path, nil, nil)
 	}
+	for _, rate := range []string{"1e-320", "1e-9", "1e300"} {
+		if _, err := h.store.DB.ExecContext(t.Context(), `update clip set capture_rate = $1::float8`, rate); err != nil {
+			t.Fatal(err)
+		}
+		h.want(200, "GET", "/api/attempts/"+attempt, nil, nil)
+		if got := h.ask("GET", "/api/attempts/"+attempt+"/reading", nil, nil); got >= 500 {
+			t.Errorf("at a rate of %s the reading answers %d", rate, got)
+		}
+	}
+	if _, err := h.store.DB.ExecContext(t.Context(), `update clip set capture_rate = 240`); err != nil {
+		t.Fatal(err)
+	}
 	var b api.Bench
 	h.want(200, "GET", "/api/attempts/"+attempt, nil, &b)
 	for range 3 {

@@ -559,8 +559,9 @@ func TestFilmsLeadNowhere(t *testing.T) {
 		t.Fatal("the film has no reference to itself to spoil")
 	}
 	data = bytes.Replace(data, url, []byte("\x00\x00\x00\x0calis\x00\x00\x00\x00"), 1)
-	if _, _, _, _, err := decode(t, write("ref.mov", string(data)), whole); err != nil {
-		t.Logf("a film that says it lies elsewhere: %v", err)
+	var bad NotAFilm
+	if numbers, _, _, _, err := decode(t, write("ref.mov", string(data)), whole); err == nil && len(numbers) != 30 || err != nil && !errors.As(err, &bad) {
+		t.Errorf("a film that says it lies elsewhere: %d pictures, %v", len(numbers), err)
 	}
 	// A film with an attachment and subtitles is its pictures alone.
 	attached := filepath.Join(dir, "attached.mkv")

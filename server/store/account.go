@@ -2,9 +2,11 @@ package store
 
 import (
 	"context"
+	"errors"
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jmoiron/sqlx"
 )
 
@@ -57,7 +59,11 @@ func (s *Store) HasAccounts(ctx context.Context) (bool, error) {
 func (s *Store) AddAccount(ctx context.Context, a Account) error {
 	_, err := s.DB.NamedExecContext(ctx, `insert into account (id, club_id, login, name, role, password_hash)
 		values (:id, :club_id, :login, :name, :role, :password_hash)`, a)
-	if isUniqueViolation(err) {
+	var pg *pgconn.PgError
+	switch {
+	case errors.As(err, &pg) && pg.ConstraintName == "account_pkey":
+		return Taken{"account"}
+	case isUniqueViolation(err):
 		return invalid("the sign-in name %q is taken", a.Login)
 	}
 	return err

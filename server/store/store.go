@@ -64,6 +64,19 @@ const mostConnections = 20
 
 // Open connects and brings the schema up to date.
 func Open(ctx context.Context, url string) (*Store, error) {
+	s, err := dial(ctx, url)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.migrate(ctx); err != nil {
+		s.Close()
+		return nil, err
+	}
+	return s, nil
+}
+
+// dial connects to a database as it is.
+func dial(ctx context.Context, url string) (*Store, error) {
 	config, err := pgxpool.ParseConfig(url)
 	if err != nil {
 		return nil, err
@@ -73,12 +86,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Store{Pool: pool, DB: sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx")}
-	if err := s.migrate(ctx); err != nil {
-		s.Close()
-		return nil, err
-	}
-	return s, nil
+	return &Store{Pool: pool, DB: sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx")}, nil
 }
 
 // provider runs the migrations on a database.

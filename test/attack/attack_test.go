@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"net"
 	"net/http"
 	"net/http/cookiejar"
 	"os"
@@ -362,6 +363,34 @@ func TestATermDuringAnUpload(t *testing.T) {
 	if v.Status != "uploading" || v.Received < 8<<20 {
 		t.Errorf("after the stop %d bytes are here, %s", v.Received, v.Status)
 	}
+}
+
+// A header that is too long, and more connections than anybody needs, cost nobody
+// else anything.
+func TestHeadersAreBounded(t *testing.T) {
+	p := program.Start(t, program.Club(t), "demo")
+	c := enter(t, p.Base)
+	r, err := http.NewRequest("GET", p.Base+"/api/state", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	r.Header.Set("X-Long", strings.Repeat("x", 200<<10))
+	answer, err := http.DefaultClient.Do(r)
+	if err != nil {
+		t.Fatal(err)
+	}
+	answer.Body.Close()
+	if answer.StatusCode != http.StatusRequestHeaderFieldsTooLarge {
+		t.Errorf("a header of 200 KB answers %d", answer.StatusCode)
+	}
+	for range 200 { // connections that say nothing
+		conn, err := net.Dial("tcp", strings.TrimPrefix(p.Base, "http://"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer conn.Close()
+	}
+	c.want(200, "GET", "/api/today", nil, nil)
 }
 
 // A database of a newer program is refused at the start, and left as it is.
