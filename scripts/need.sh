@@ -16,6 +16,7 @@ need postgresql "the database server" "ls /usr/lib/postgresql/*/bin/pg_ctl"
 need ffmpeg "which takes films apart into pictures" "command -v ffmpeg && command -v ffprobe"
 if [ "${1:-run}" != run ]; then
 	need chromium "in which the tests use the interface" "command -v chromium"
+	need procps "with which the tests end processes" "command -v pkill"
 	need poppler-utils "with which the tests read the printed card" "command -v pdftotext"
 fi
 if [ "${1:-run}" = proof ]; then
