@@ -5,6 +5,7 @@ export default defineConfig({
   plugins: [react()],
   build: {
     manifest: 'assets.json', // what the service worker keeps
+    assetsInlineLimit: 0, // the content policy takes fonts and pictures as files alone
     chunkSizeWarningLimit: 1200,
     rolldownOptions: { input: { app: 'index.html', figure: 'figure.html' } },
   },
