@@ -60,7 +60,7 @@ func (s *Server) Handler(web fs.FS) http.Handler {
 	e.Use(middleware.GzipWithConfig(middleware.GzipConfig{Skipper: func(c *echo.Context) bool {
 		return !strings.HasPrefix(c.Request().URL.Path, "/assets/") && !strings.HasSuffix(c.Request().URL.Path, "/reading") && !strings.HasSuffix(c.Request().URL.Path, "/commands")
 	}}))
-	e.Use(addressed)
+	e.Use(addressed, s.onceMore)
 	e.Use(s.door()...)
 	e.Use(s.forgetful)
 	RegisterHandlers(e, s)
@@ -111,6 +111,22 @@ func pages(web fs.FS) echo.HandlerFunc {
 }
 
 type accountKey struct{}
+
+// onceMore asks again what only reads, when the database was away: it may have been
+// started again, and connections to the one before are dead.
+func (s *Server) onceMore(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		err := next(c)
+		if c.Request().Method != http.MethodGet || !store.IsAway(err) {
+			return err
+		}
+		if r, _ := echo.UnwrapResponse(c.Response()); r == nil || r.Committed {
+			return err
+		}
+		s.Store.Pool.Reset()
+		return next(c)
+	}
+}
 
 // forgetful makes rights be asked for anew after every change, and takes the pictures
 // of what was erased off the disk before the answer.

@@ -191,7 +191,8 @@ func TestKilledAtRandomInstants(t *testing.T) {
 	t.Logf("%d kills (%v): %d in the middle of an upload, %d films arrived whole", kills(), killed, interrupted, finished)
 }
 
-// well waits until the program says that it can do its work.
+// well waits until the program says that it can do its work, and a moment more: its
+// connections to a database that was killed are found dead one by one.
 func (c *coach) well(base string) {
 	c.t.Helper()
 	for end := time.Now().Add(time.Minute); ; time.Sleep(50 * time.Millisecond) {
@@ -199,6 +200,7 @@ func (c *coach) well(base string) {
 		if err == nil {
 			answer.Body.Close()
 			if answer.StatusCode == 200 {
+				time.Sleep(1500 * time.Millisecond)
 				return
 			}
 		}
