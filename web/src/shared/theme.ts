@@ -11,6 +11,8 @@ export const system = createSystem(
       'html, body, #root': { height: '100%' },
       html: { bg: 'paper' },
       body: { bg: 'paper', color: 'ink', fontSize: '14px', fontVariantNumeric: 'tabular-nums', lineHeight: 1.35 },
+      // Without it, small bold letters lose the dot of their i on low-density displays.
+      '*': { textRendering: 'geometricPrecision' },
       'html.dark': { colorScheme: 'dark' },
       'button, summary, select': { '@media (pointer: coarse)': { minHeight: '40px' } },
       '*:focus-visible': { outline: '2px solid {colors.sky} !important', outlineOffset: '2px' },
