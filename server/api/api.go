@@ -186,6 +186,10 @@ func me(c *echo.Context) store.Account {
 	return a
 }
 
+// gone is the status of a request whose asker left before the answer, as web
+// servers log it (a convention of nginx; RFC 9110 has none).
+const gone = 499
+
 // problem turns errors into sentences.
 func (s *Server) problem(c *echo.Context, err error) {
 	status, message := http.StatusInternalServerError, "something went wrong here; what was acknowledged is kept, please try again"
@@ -196,6 +200,8 @@ func (s *Server) problem(c *echo.Context, err error) {
 	var he *echo.HTTPError
 	var sc echo.HTTPStatusCoder
 	switch {
+	case errors.Is(err, context.Canceled) && c.Request().Context().Err() != nil:
+		status, message = gone, "the one who asked went away"
 	case errors.As(err, &bad):
 		status, message = http.StatusUnprocessableEntity, bad.Error()
 	case errors.As(err, &taken):

@@ -2,14 +2,17 @@ package api_test
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"fmt"
 	"io"
 	"net"
 	"net/http"
+	"net/http/httptest"
 	"strings"
 	"sync"
 	"testing"
+	"testing/fstest"
 	"time"
 
 	"neokinema/demo"
@@ -223,6 +226,23 @@ func TestProxiesAreBelievedByName(t *testing.T) {
 		if believed := name == "named"; believed != (address == "203.0.113.7") || believed != secure {
 			t.Errorf("a proxy that is %s: the guess comes from %s, secure %v", name, address, secure)
 		}
+	}
+}
+
+// A coach who leaves a page before it is read has found no fault of the program.
+func TestWhoeverLeavesIsNoFault(t *testing.T) {
+	h := open(t, false)
+	h.enter("tove", "owner", store.NewID())
+	left, leave := context.WithCancel(t.Context())
+	leave()
+	r := httptest.NewRequestWithContext(left, "GET", h.base+"/api/today", nil)
+	for _, c := range h.http.Jar.Cookies(r.URL) {
+		r.AddCookie(c)
+	}
+	answer := httptest.NewRecorder()
+	h.server.Handler(fstest.MapFS{}).ServeHTTP(answer, r)
+	if answer.Code != 499 {
+		t.Errorf("whoever left is answered %d, %s", answer.Code, answer.Body)
 	}
 }
 
