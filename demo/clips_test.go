@@ -104,3 +104,23 @@ func wholeAtStamps(t *testing.T, name string, truth sim.Truth) {
 		t.Errorf("%s shows %d of %d key positions", name, shown, len(truth.Frames))
 	}
 }
+
+// What the demo's coach marks lies on the first picture or near it, as the store
+// demands of every coach: within its width beside it and its height above and below.
+func TestTheDemosCoachMarksNearThePicture(t *testing.T) {
+	for name, m := range measured {
+		truth, err := Truth(name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		w, h := float64(truth.Width), float64(truth.Height)
+		for _, mark := range []string{m.from, m.to, m.levelA, m.levelB, m.line} {
+			if mark == "" {
+				continue
+			}
+			if p := truth.Spot(mark); p[0] < -w || p[0] > 2*w || p[1] < -h || p[1] > 2*h {
+				t.Errorf("%s: %s lies at %.0f, %.0f, the picture is %.0f × %.0f", name, mark, p[0], p[1], w, h)
+			}
+		}
+	}
+}

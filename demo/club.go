@@ -211,7 +211,7 @@ var measured = map[string]said{
 	"discus-clean-back":   {"rim.left", "rim.right", 2.5, "circle across", "half-line.left", "half-line.right", ""},
 	"discus-clean-side":   {"rim.back", "rim.front", 2.5, "circle across", "rim.back", "rim.front", ""},
 	"hammer-clean-back":   {"rim.left", "rim.right", 2.135, "circle across", "half-line.left", "half-line.right", ""},
-	"long-jump-hitch":     {"board.back", "sand", 1.2, "back of the board to the sand", "mark#-4", "mark#4", "line"},
+	"long-jump-hitch":     {"board.back", "sand", 1.2, "back of the board to the sand", "mark#-4", "mark#2", "line"},
 	"running-over-stride": {"mark#2", "mark#6", 4, "marks 1 m apart", "mark#0", "mark#9", ""},
 }
 

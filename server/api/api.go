@@ -117,7 +117,7 @@ type accountKey struct{}
 func (s *Server) onceMore(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		err := next(c)
-		if c.Request().Method != http.MethodGet || !store.IsAway(err) {
+		if c.Request().Method != http.MethodGet || !store.IsAway(err) || c.Request().Context().Err() != nil {
 			return err
 		}
 		if r, _ := echo.UnwrapResponse(c.Response()); r == nil || r.Committed {
