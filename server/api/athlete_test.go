@@ -54,7 +54,7 @@ func BenchmarkAthletePage(b *testing.B) {
 		`insert into session (id, club_id, day, place) select gen_random_uuid(), t.club_id, date '2024-01-01' + n * 5, 'oval' from athlete t, generate_series(0, 199) n where t.id = $1`,
 		`insert into attempt (id, athlete_id, session_id, event, number, mark, implement_g, effort) select gen_random_uuid(), $1, e.id, 'hammer', n, 6000 + (random() * 800)::int, 7260, 90 from session e, generate_series(1, 10) n`,
 		`insert into value (attempt_id, key, value, u) select p.id, m.key, random(), 0.01 from attempt p, unnest(array(select distinct 'm' || n || '@release' from generate_series(1, 24) n) || array['delivery@release']) m (key) where p.athlete_id = $1`,
-		`insert into run (attempt_id, version, rules, reading) select id, 0, 'r', '{"values": []}' from attempt where athlete_id = $1`,
+		`insert into run (attempt_id, version, rules, reading) select id, 0, sha256('r'), '{"values": []}' from attempt where athlete_id = $1`,
 		`insert into assignment (attempt_id, fault, cue, words, drill, dose, refilm) select id, 'late-catch', 'catch-before', 'w', '', '', '2026-01-01' from attempt where athlete_id = $1 limit 1`,
 		`analyze`,
 	} {
