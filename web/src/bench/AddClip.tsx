@@ -117,8 +117,11 @@ function Held({ clip, error, onGoOn, onCancel }: { clip: Clip; error: string; on
       <Box borderWidth="2px" borderColor="#43505A" borderRadius="14px" p="32px" maxW="600px" w="100%" textAlign="center">
         <Text fontSize="21px" fontWeight="700">This film waits for room on the disk</Text>
         <Text role="alert" mt="10px" fontWeight="600" color="#F2A7C3">{sentence(error || clip.message)}</Text>
-        <Text mt="10px" mb="18px" color="#C9C6BC">{clip.name} itself is kept, {size(clip.bytes)}. Settings say what takes room; erase what is no longer needed, then go on.</Text>
-        <Flex gap="10px" justify="center"><Act main h="44px" onClick={onGoOn}>Go on with it</Act><Act h="44px" onClick={onCancel}>Take the film off</Act></Flex>
+        <Text mt="10px" mb="18px" color="#C9C6BC">{clip.name} itself is kept, {size(clip.bytes)}. <chakra.a href="/settings" textDecoration="underline" color="chalk">Settings</chakra.a> say what takes room.</Text>
+        <Flex gap="10px" justify="center">
+          <Act h="44px" bg="chalk" color="#0D141B" borderColor="chalk" onClick={onGoOn}>Go on with it</Act>
+          <Act h="44px" bg="transparent" color="chalk" borderColor="#6B7780" onClick={onCancel}>Take the film off</Act>
+        </Flex>
       </Box>
     </Flex>
   )
