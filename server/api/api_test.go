@@ -206,6 +206,27 @@ func (h *house) enter(login, role string, club [16]byte) store.Account {
 	return a
 }
 
+// script asks with a token and nothing else.
+func (h *house) script(token api.NewTokenAnswer, method, path, body string) (int, string) {
+	h.t.Helper()
+	r, err := http.NewRequestWithContext(h.t.Context(), method, h.base+path, strings.NewReader(body))
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	r.Header.Set("Authorization", "Bearer "+token.Secret)
+	r.Header.Set("Content-Type", "application/json")
+	answer, err := http.DefaultClient.Do(r)
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	defer answer.Body.Close()
+	data, err := io.ReadAll(answer.Body)
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	return answer.StatusCode, string(data)
+}
+
 // attempt logs an attempt of a new athlete.
 func (h *house) attempt() string {
 	h.t.Helper()

@@ -104,20 +104,6 @@ func TestTokensMayOnlySoMuch(t *testing.T) {
 	h.want(200, "POST", "/api/me/tokens", map[string]any{"name": "writes"}, &writes)
 	h.want(200, "POST", "/api/me/tokens", map[string]any{"name": "reads", "readsOnly": true, "days": 7}, &reads)
 	h.refused(422, "between 1 and 366 days", "POST", "/api/me/tokens", map[string]any{"name": "for ever", "days": 4000})
-	as := func(token api.NewTokenAnswer, method, path, body string) int {
-		r, err := http.NewRequest(method, h.base+path, strings.NewReader(body))
-		if err != nil {
-			t.Fatal(err)
-		}
-		r.Header.Set("Authorization", "Bearer "+token.Secret)
-		r.Header.Set("Content-Type", "application/json")
-		answer, err := http.DefaultClient.Do(r)
-		if err != nil {
-			t.Fatal(err)
-		}
-		answer.Body.Close()
-		return answer.StatusCode
-	}
 	note := func() string {
 		return fmt.Sprintf(`{"id": %q, "version": 0, "kind": "note", "note": "good", "words": "x"}`, store.NewID())
 	}
@@ -132,12 +118,12 @@ func TestTokensMayOnlySoMuch(t *testing.T) {
 		{writes, "POST", "/api/me/tokens", `{"name": "another"}`, 403}, {writes, "PUT", "/api/me/password", `{"now": "x", "password": "y"}`, 403},
 		{writes, "GET", "/api/accounts", "", 403}, {writes, "POST", "/api/accounts", `{}`, 403}, {reads, "GET", "/api/me/tokens", "", 403},
 	} {
-		if got := as(c.token, c.method, c.path, c.body); got != c.want {
+		if got, _ := h.script(c.token, c.method, c.path, c.body); got != c.want {
 			t.Errorf("%s %s with the token that %s answers %d, want %d", c.method, c.path, c.token.Name, got, c.want)
 		}
 	}
 	h.want(204, "DELETE", "/api/me/sign-ins", nil, nil)
-	if got := as(writes, "GET", "/api/today", ""); got != 401 {
+	if got, _ := h.script(writes, "GET", "/api/today", ""); got != 401 {
 		t.Errorf("after signing out everywhere the token answers %d", got)
 	}
 }

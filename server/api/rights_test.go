@@ -1,7 +1,6 @@
 package api_test
 
 import (
-	"bytes"
 	"encoding/json"
 	"fmt"
 	"net/http"
@@ -208,34 +207,18 @@ func TestScriptsComeInByToken(t *testing.T) {
 	h.refused(422, "name the token", "POST", "/api/me/tokens", map[string]string{"name": " "})
 	var token api.NewTokenAnswer
 	h.want(200, "POST", "/api/me/tokens", map[string]string{"name": "timing"}, &token)
-	script := func(method, path, body string) (int, string) {
-		r, err := http.NewRequest(method, h.base+path, strings.NewReader(body))
-		if err != nil {
-			t.Fatal(err)
-		}
-		r.Header.Set("Authorization", "Bearer "+token.Secret)
-		r.Header.Set("Content-Type", "application/json")
-		answer, err := http.DefaultClient.Do(r)
-		if err != nil {
-			t.Fatal(err)
-		}
-		defer answer.Body.Close()
-		var out bytes.Buffer
-		_, _ = out.ReadFrom(answer.Body)
-		return answer.StatusCode, out.String()
-	}
 	athlete := store.NewID()
-	if got, says := script("POST", "/api/athletes", fmt.Sprintf(`{"id": %q, "name": "=HYPERLINK(1)", "sex": "woman", "birthYear": 2003, "heightM": 1.7, "frontLeg": "L", "level": "trained"}`, athlete)); got != 200 {
+	if got, says := h.script(token, "POST", "/api/athletes", fmt.Sprintf(`{"id": %q, "name": "=HYPERLINK(1)", "sex": "woman", "birthYear": 2003, "heightM": 1.7, "frontLeg": "L", "level": "trained"}`, athlete)); got != 200 {
 		t.Fatalf("a script adds an athlete: %d %s", got, says)
 	}
-	if got, _ := script("POST", "/api/attempts", fmt.Sprintf(`{"id": %q, "athleteId": %q, "event": "sprint-start", "day": "2026-11-24", "place": "oval"}`, store.NewID(), athlete)); got != 200 {
+	if got, _ := h.script(token, "POST", "/api/attempts", fmt.Sprintf(`{"id": %q, "athleteId": %q, "event": "sprint-start", "day": "2026-11-24", "place": "oval"}`, store.NewID(), athlete)); got != 200 {
 		t.Errorf("a script logs an attempt: %d", got)
 	}
-	if got, csv := script("GET", "/api/attempts.csv", ""); got != 200 || !strings.Contains(csv, ",'=HYPERLINK(1),sprint-start,") || !strings.HasPrefix(csv, "attempt,day,place,athlete") {
+	if got, csv := h.script(token, "GET", "/api/attempts.csv", ""); got != 200 || !strings.Contains(csv, ",'=HYPERLINK(1),sprint-start,") || !strings.HasPrefix(csv, "attempt,day,place,athlete") {
 		t.Errorf("the attempts as CSV: %d\n%s", got, csv)
 	}
 	h.want(204, "DELETE", "/api/me/tokens/"+token.Id.String(), nil, nil)
-	if got, says := script("GET", "/api/today", ""); got != 401 {
+	if got, says := h.script(token, "GET", "/api/today", ""); got != 401 {
 		t.Errorf("a revoked token: %d %s", got, says)
 	}
 }
