@@ -2,7 +2,7 @@
 # test; make proof gathers the long evidence.
 web_sources := $(shell find web/src web/public -type f) web/index.html web/figure.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: demo serve build test proof generate documents shots clips teach
+.PHONY: demo serve build test proof generate documents screenshots clips train
 
 demo: build
 	@./bin/neokinema demo
@@ -11,7 +11,7 @@ serve: build
 	@./bin/neokinema serve
 
 build: web/dist/index.html
-	@scripts/need.sh run
+	@scripts/install-deps.sh run
 	@go build -o bin/neokinema ./cmd/neokinema
 
 web/node_modules/.package-lock.json: web/package.json web/package-lock.json
@@ -25,14 +25,14 @@ web/dist/index.html: web/node_modules/.package-lock.json $(web_sources)
 # Vet, the type check, and all Go tests: among them those that hold the generated
 # files and the imports to the rules of the house.
 test: web/dist/index.html
-	@scripts/need.sh test
+	@scripts/install-deps.sh test
 	go vet ./...
 	cd web && npx tsc --noEmit
 	go test -timeout 25m ./...
 
 # The long evidence and the figures of speed, written under docs/.
 proof: build
-	@scripts/need.sh proof
+	@scripts/install-deps.sh proof
 	go run ./test/load docs/performance.md
 	go run ./test/follow docs/following.md
 	NEOKINEMA_COVERAGE=$(CURDIR)/docs/coverage.md go test -count=1 -timeout 60m -run AtLength ./test/truth
@@ -50,16 +50,16 @@ documents:
 	NEOKINEMA_DOCUMENTS=1 go test -count=1 -run Documented ./test/truth
 
 # The networks that find contacts and releases, taught on the simulated athlete.
-teach:
-	go run ./test/teach weights
+train:
+	go run ./test/train weights
 
 # The simulated athlete's clips, with their truth.
 clips: build
-	@scripts/need.sh test
+	@scripts/install-deps.sh test
 	./bin/neokinema render -folder demo/clips
 
 # The pictures of docs/screenshots, from a demo that is running, and from the
 # end-to-end test's own.
-shots: build
-	go run ./test/shots docs/screenshots
+screenshots: build
+	go run ./test/screenshots docs/screenshots
 	NEOKINEMA_SHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run FromFile ./test/e2e

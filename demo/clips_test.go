@@ -37,10 +37,10 @@ func TestClipsAreFresh(t *testing.T) {
 		}
 		wholeAtStamps(t, s.Name, truth)
 		upright(t, s.Name, file, truth)
-		if both[s.Want.Event] == nil {
-			both[s.Want.Event] = map[bool]bool{}
+		if both[s.Movement.Event] == nil {
+			both[s.Movement.Event] = map[bool]bool{}
 		}
-		both[s.Want.Event][len(s.Want.Faults) > 0] = true
+		both[s.Movement.Event][len(s.Movement.Faults) > 0] = true
 		if _, ok := roster[s.Name]; !ok {
 			t.Errorf("%s belongs to nobody", s.Name)
 		}
@@ -66,7 +66,7 @@ func upright(t *testing.T, name string, file []byte, truth sim.Truth) {
 	if err := os.WriteFile(path, file, 0o644); err != nil {
 		t.Fatal(err)
 	}
-	film, err := media.Look(t.Context(), path)
+	film, err := media.ProbeFile(t.Context(), path)
 	if err != nil || film.Width != truth.Width || film.Height != truth.Height || len(film.PTS) != len(truth.Film) {
 		t.Errorf("%s is %d pictures of %d × %d, its truth %d of %d × %d: %v", name, len(film.PTS), film.Width, film.Height, len(truth.Film), truth.Width, truth.Height, err)
 		return

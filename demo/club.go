@@ -36,7 +36,7 @@ func id(name string) uuid.UUID {
 
 // looker puts clips in line.
 type looker interface {
-	Look(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
+	Probe(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 	Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 	Follow(ctx context.Context, tx *sqlx.Tx, following uuid.UUID) error
 }
@@ -53,7 +53,7 @@ type shown struct {
 func shows(coach store.Account, starts bool) []shown {
 	var out []shown
 	for _, s := range Scenarios() {
-		if (s.Want.Event == "sprint-start") != starts {
+		if (s.Movement.Event == "sprint-start") != starts {
 			continue
 		}
 		r := roster[s.Name]
@@ -89,9 +89,9 @@ func Load(ctx context.Context, s *store.Store, jobs looker, books map[string]pla
 	return s.SetLoaded(ctx, name)
 }
 
-// Rest brings in the clips of the other events, one after the other, while the
+// LoadSeasons brings in the clips of the other events, one after the other, while the
 // club is at work already. Cut short, it goes on where it was.
-func Rest(ctx context.Context, s *store.Store, jobs looker, books map[string]playbook.Event) error {
+func LoadSeasons(ctx context.Context, s *store.Store, jobs looker, books map[string]playbook.Event) error {
 	const name = "demo events 1"
 	if done, err := s.Loaded(ctx, name); err != nil || done {
 		return err
@@ -105,7 +105,7 @@ func Rest(ctx context.Context, s *store.Store, jobs looker, books map[string]pla
 		if err != nil {
 			return err
 		}
-		err = load(ctx, s, jobs, account, st, books[sc.Want.Event])
+		err = load(ctx, s, jobs, account, st, books[sc.Movement.Event])
 		if errors.Is(err, fs.ErrNotExist) { // not rendered in this build
 			continue
 		}
@@ -134,7 +134,7 @@ func load(ctx context.Context, s *store.Store, jobs looker, account store.Accoun
 		school = "medium"
 	}
 	variant := ""
-	if v, ok := book.Variant(sc.Want.Variant); ok {
+	if v, ok := book.Variant(sc.Movement.Variant); ok {
 		variant = v.ID
 	}
 	if first, second := others[st.scenario]; second {
@@ -153,17 +153,17 @@ func load(ctx context.Context, s *store.Store, jobs looker, account store.Accoun
 		return err
 	}
 	if c.Status == "uploading" {
-		if err := s.Choose(ctx, account.ID, clip, 0, math.MaxInt32, media.ShownWidth, jobs.Decode); err != nil {
+		if err := s.ChooseTrim(ctx, account.ID, clip, 0, math.MaxInt32, media.ShownWidth, jobs.Decode); err != nil {
 			return err
 		}
-		if err := s.Receive(ctx, account.ID, clip, c.Received, bytes.NewReader(file[c.Received:]), jobs.Look); err != nil {
+		if err := s.Receive(ctx, account.ID, clip, c.Received, bytes.NewReader(file[c.Received:]), jobs.Probe); err != nil {
 			return err
 		}
 	}
 	if err := decoded(ctx, s, clip); err != nil {
 		return err
 	}
-	truth, err := sc.Truth()
+	truth, err := sc.Simulate()
 	if err != nil {
 		return err
 	}
@@ -171,7 +171,7 @@ func load(ctx context.Context, s *store.Store, jobs looker, account store.Accoun
 	h.do(store.Command{Kind: "view", View: truth.View, Rightward: new(truth.Rightward())})
 	low, high := known(book.ID, st.athlete.Sex)
 	if m, err := book.Mark.Of(worth(book, truth)); err == nil && int(m) >= low*9/10 && int(m) <= high*11/10 {
-		h.do(store.Command{Kind: "mark", Worth: &store.Worth{Value: new(int(m))}})
+		h.do(store.Command{Kind: "mark", Worth: &store.ResultEntry{Value: new(int(m))}})
 	}
 	if kg, ok := book.Implement(st.athlete.Sex, playbook.AgeGroup(st.athlete.BirthYear, st.day.Year())); ok {
 		h.do(store.Command{Kind: "details", Details: &store.Details{ImplementG: new(int(math.Round(1000 * kg)))}})
@@ -241,7 +241,7 @@ func (h *hand) mark(truth sim.Truth) {
 
 // measure stamps, calibrates and places from the truth with a placing error.
 func (h *hand) measure(book playbook.Event, sc Scenario, truth sim.Truth, m said) {
-	book, err := book.As(sc.Want.Variant)
+	book, err := book.As(sc.Movement.Variant)
 	if err != nil {
 		h.err = err
 		return
@@ -262,18 +262,18 @@ func (h *hand) measure(book playbook.Event, sc Scenario, truth sim.Truth, m said
 		h.places(book, truth, miss)
 		h.flies(truth, miss)
 	}
-	near := sc.Want.Athlete.Side
+	near := sc.Movement.Athlete.Side
 	if truth.View == "side-closed" {
 		near = near.Other()
 	}
-	sheet := measure.Sheet{Event: book, View: truth.View, Roles: body.Of(sc.Want.Event, sc.Want.Athlete.Side).Near(near), Paired: paired}
+	sheet := measure.Recording{Event: book, View: truth.View, Roles: body.Of(sc.Movement.Event, sc.Movement.Athlete.Side).Near(near), Paired: paired}
 	for _, k := range book.Keys {
 		frame, ok := truth.Frames[k.ID]
 		if !ok || frame < 1 || frame >= len(truth.Film)-1 {
 			continue
 		}
 		h.do(store.Command{Kind: "stamp", Place: k.ID, Frame: new(frame)})
-		for _, l := range sheet.Needs(k.ID) {
+		for _, l := range sheet.RequiredLandmarks(k.ID) {
 			// With another film a joint is placed where it must be, though it is hidden.
 			if p, known := truth.Film[frame].InView[l]; known && (p[2] == 1 || paired) {
 				h.do(store.Command{Kind: "landmark", Frame: new(frame), Landmark: string(l), At: new(miss(p[0], p[1]))})
@@ -297,10 +297,10 @@ func (h *hand) flies(truth sim.Truth, miss func(x, y float64) store.Spot) {
 // places marks the circle and the tops of the rods that stand on its rim in the
 // first pictures.
 func (h *hand) places(book playbook.Event, truth sim.Truth, miss func(x, y float64) store.Spot) {
-	var all store.Places
+	var all store.ControlPoints
 	for _, p := range book.Places {
 		at := truth.Shot(0).Project(r3.Vec{X: p.At[0], Y: p.At[1], Z: p.At[2]})
-		all.Points = append(all.Points, store.Placed{Name: p.Name, At: p.At, Px: miss(at.X, at.Y)})
+		all.Points = append(all.Points, store.ControlPoint{Name: p.Name, At: p.At, Px: miss(at.X, at.Y)})
 	}
 	h.do(store.Command{Kind: "places", Places: &all})
 	h.do(store.Command{Kind: "note", Note: "first", Words: new("The first pictures show rods of 2 m on the rim, filmed before the throw from the same two places.")})
@@ -347,7 +347,7 @@ func (h *hand) do(c store.Command) {
 	}
 	h.n++
 	c.ID, c.Version = id(fmt.Sprint(h.name, " command ", h.n)), b.Attempt.Version
-	_, h.err = h.s.Do(h.ctx, h.account, h.attempt, c)
+	_, h.err = h.s.Execute(h.ctx, h.account, h.attempt, c)
 }
 
 // placing is how far the demo coach's hand misses a point, px.
@@ -371,9 +371,9 @@ func (h *hand) work(book playbook.Event, truth sim.Truth, st shown) {
 		h.do(store.Command{Kind: "stamp", Place: k.ID, Frame: new(truth.Frames[k.ID])})
 	}
 	front := body.Side(st.athlete.FrontLeg)
-	sheet := measure.Sheet{Event: book, View: truth.View, Roles: body.Start(front).Near(front)}
+	sheet := measure.Recording{Event: book, View: truth.View, Roles: body.Start(front).Near(front)}
 	for _, k := range book.Keys {
-		for _, l := range sheet.Needs(k.ID) {
+		for _, l := range sheet.RequiredLandmarks(k.ID) {
 			p := truth.Film[truth.Frames[k.ID]].InView[l]
 			at := miss(p[0], p[1])
 			h.do(store.Command{Kind: "landmark", Frame: new(truth.Frames[k.ID]), Landmark: string(l), At: &at})

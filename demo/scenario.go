@@ -9,7 +9,7 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/sim"
-	"neokinema/server/studio"
+	"neokinema/server/render"
 )
 
 //go:embed all:clips
@@ -18,7 +18,7 @@ var clips embed.FS
 // Scenario is one clip of the simulated athlete and camera.
 type Scenario struct {
 	Name string
-	studio.Order
+	render.Scene
 }
 
 // rods is for how many pictures the rods of two films stand.
@@ -53,7 +53,7 @@ func Scenarios() []Scenario {
 		if dress[seed] == 0 || seed == 0 { // a second view shows the same athlete
 			dress[seed] = n
 		}
-		return Scenario{name, studio.Order{Want: sim.Want{Event: event, Variant: variant, Athlete: who, Seed: seed, Faults: f}, Camera: c, Dress: studio.Dressed(dress[seed], event, who.Sex), Quality: 29}}
+		return Scenario{name, render.Scene{Movement: sim.Request{Event: event, Variant: variant, Athlete: who, Seed: seed, Faults: f}, Camera: c, Outfit: render.OutfitFor(dress[seed], event, who.Sex), Quality: 29}}
 	}
 	window := func(from, to float64) func(c *sim.Camera) {
 		return func(c *sim.Camera) { c.From, c.To = from, to }
@@ -89,7 +89,7 @@ func Scenarios() []Scenario {
 	for i := range list {
 		switch list[i].Name {
 		case "running-easy": // a phone held upright, its file on its side
-			list[i].Camera.Portrait, list[i].Turned = true, true
+			list[i].Camera.Portrait, list[i].Rotated = true, true
 			list[i].Camera.From, list[i].Camera.To, list[i].Camera.Pan, list[i].Camera.Playback, list[i].Camera.Span = -0.1, 1.3, true, 120, 3.6
 		case "long-jump-early-drop": // real stamps that come unevenly
 			list[i].Camera.Variable, list[i].Camera.Playback = true, 120
@@ -122,7 +122,7 @@ func Truth(name string) (sim.Truth, error) {
 	if err != nil {
 		return sim.Truth{}, err
 	}
-	return s.Truth()
+	return s.Simulate()
 }
 
 // Mark tells one truth from another: a clip ships with the mark of the truth

@@ -17,8 +17,8 @@ import (
 	"neokinema/core/measure"
 	"neokinema/core/playbook"
 	"neokinema/core/sim"
-	"neokinema/server/desk"
-	"neokinema/server/reading"
+	"neokinema/server/analysis"
+	"neokinema/server/assemble"
 	"neokinema/server/store"
 )
 
@@ -79,7 +79,7 @@ func Seasons(ctx context.Context, s *store.Store, books map[string]playbook.Even
 		return err
 	}
 	for _, st := range stories() {
-		t := teller{ctx, s, desk.Desk{Store: s, Playbooks: books}, account, st, person(account, st.who), books[st.event]}
+		t := teller{ctx, s, analysis.Service{Store: s, Playbooks: books}, account, st, person(account, st.who), books[st.event]}
 		for n := range st.visits {
 			if err := t.visit(n); err != nil {
 				return fmt.Errorf("demo season of %s, %s on %s: %w", st.who, st.event, st.visits[n].day, err)
@@ -138,7 +138,7 @@ func after(ctx context.Context, s *store.Store, account store.Account) error {
 // attempt's days is done, or was skipped.
 func planAhead(ctx context.Context, s *store.Store, account store.Account) error {
 	for _, p := range people {
-		asked, err := s.Standing(ctx, id(p.name))
+		asked, err := s.StandingAssignments(ctx, id(p.name))
 		if err != nil {
 			return err
 		}
@@ -176,7 +176,7 @@ func planAhead(ctx context.Context, s *store.Store, account store.Account) error
 type teller struct {
 	ctx     context.Context
 	s       *store.Store
-	desk    desk.Desk
+	desk    analysis.Service
 	account store.Account
 	story
 	athlete store.Athlete
@@ -192,11 +192,11 @@ func (t teller) take(seed uint64, strength float64, set map[string]float64, rate
 	case "long-jump", "high-jump":
 		side = body.Side(t.athlete.JumpLeg)
 	}
-	w := sim.Want{Event: t.event, Variant: t.variant, Athlete: sim.Athlete{HeightM: t.athlete.HeightM, Sex: body.Sex(t.athlete.Sex), Side: side}, Seed: seed, Set: set, Faults: map[string]float64{}}
+	w := sim.Request{Event: t.event, Variant: t.variant, Athlete: sim.Athlete{HeightM: t.athlete.HeightM, Sex: body.Sex(t.athlete.Sex), Side: side}, Seed: seed, Set: set, Faults: map[string]float64{}}
 	if strength > 0 {
 		w.Faults[t.fault] = strength
 	}
-	m, err := sim.Move(w)
+	m, err := sim.Simulate(w)
 	if err != nil {
 		return sim.Truth{}, err
 	}
@@ -305,7 +305,7 @@ func (t teller) visit(n int) error {
 		if !ok { // measured, and nobody measured the mark
 			entry.Mark = nil
 		}
-		if err := t.s.LogEntry(t.ctx, t.account.ID, entry); err != nil {
+		if err := t.s.SaveLogEntry(t.ctx, t.account.ID, entry); err != nil {
 			return err
 		}
 		if i == 0 {
@@ -318,8 +318,8 @@ func (t teller) visit(n int) error {
 }
 
 // entry is an attempt as a coach logs it.
-func (t teller) entry(r *rand.Rand, truth sim.Truth, attempt uuid.UUID, day time.Time, place string, wind *float64) store.Entry {
-	e := store.Entry{Attempt: store.Attempt{ID: attempt, AthleteID: t.athlete.ID, Event: t.event, Day: day, Place: place}}
+func (t teller) entry(r *rand.Rand, truth sim.Truth, attempt uuid.UUID, day time.Time, place string, wind *float64) store.LogEntry {
+	e := store.LogEntry{Attempt: store.Attempt{ID: attempt, AthleteID: t.athlete.ID, Event: t.event, Day: day, Place: place}}
 	if len(t.book.Schools) > 0 {
 		e.School = t.book.Schools[0].ID
 	}
@@ -437,7 +437,7 @@ func (t teller) mark(h *hand, book playbook.Event, truth sim.Truth, r *rand.Rand
 	if truth.View == "side-closed" {
 		near = near.Other()
 	}
-	sheet := measure.Sheet{Event: book, View: truth.View, Roles: body.Of(t.event, side).Near(near)}
+	sheet := measure.Recording{Event: book, View: truth.View, Roles: body.Of(t.event, side).Near(near)}
 	stamps, points := map[string]*int{}, []store.Point{}
 	for _, k := range book.Keys {
 		frame, ok := truth.Frames[k.ID]
@@ -445,7 +445,7 @@ func (t teller) mark(h *hand, book playbook.Event, truth sim.Truth, r *rand.Rand
 			continue
 		}
 		stamps[k.ID] = &frame
-		for _, l := range append(sheet.Needs(k.ID), figure...) {
+		for _, l := range append(sheet.RequiredLandmarks(k.ID), figure...) {
 			p, known := truth.Film[frame].InView[l]
 			if known && p[2] == 1 && !slices.ContainsFunc(points, func(q store.Point) bool { return q.Frame == frame && q.Name == string(l) }) {
 				points = append(points, store.Point{Frame: frame, Name: string(l), At: new(miss(p[0], p[1]))})
@@ -458,7 +458,7 @@ func (t teller) mark(h *hand, book playbook.Event, truth sim.Truth, r *rand.Rand
 
 // assign takes the story's fault, where it shows, for the focus, with the cue that
 // stands first.
-func (t teller) assign(h *hand, found reading.Reading, refilm time.Time) {
+func (t teller) assign(h *hand, found assemble.Reading, refilm time.Time) {
 	for _, o := range found.Options {
 		if o.Fault != t.fault || len(o.Cues) == 0 || o.Aim == nil {
 			continue
@@ -474,7 +474,7 @@ func (t teller) assign(h *hand, found reading.Reading, refilm time.Time) {
 
 // close closes a focus that held long enough.
 func (t teller) close(day time.Time) error {
-	asked, err := t.s.Standing(t.ctx, t.athlete.ID)
+	asked, err := t.s.StandingAssignments(t.ctx, t.athlete.ID)
 	if err != nil {
 		return err
 	}
@@ -482,11 +482,11 @@ func (t teller) close(day time.Time) error {
 		if a.Event != t.event || a.Closed != nil {
 			continue
 		}
-		since, err := t.s.Since(t.ctx, a, t.athlete.ID)
+		since, err := t.s.LaterAttempts(t.ctx, a, t.athlete.ID)
 		if err != nil {
 			return err
 		}
-		if !reading.OpenOf(t.book, a, since, day).Closed {
+		if !assemble.OpenOf(t.book, a, since, day).Closed {
 			continue
 		}
 		h := &hand{ctx: t.ctx, s: t.s, account: t.account.ID, attempt: a.ID, name: fmt.Sprint("close ", a.ID, a.Fault)}

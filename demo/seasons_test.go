@@ -19,7 +19,7 @@ func TestTheSeasonsAreWholeAndTrue(t *testing.T) {
 		t.Fatal(err)
 	}
 	t.Cleanup(s.Close)
-	books, err := playbook.Shipped()
+	books, err := playbook.Load()
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -5,8 +5,8 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/flight"
-	"neokinema/core/mark"
 	"neokinema/core/playbook"
+	"neokinema/core/result"
 	"neokinema/core/sim"
 )
 
@@ -42,11 +42,11 @@ func worth(book playbook.Event, truth sim.Truth) string {
 	if !(metres > 0) {
 		return ""
 	}
-	return mark.Mark(math.Floor(100 * metres)).Says(book.Mark.Kind)
+	return result.Result(math.Floor(100 * metres)).Format(book.Mark.Kind)
 }
 
 // thing is the rules' implement: World Athletics Technical Rules, from memory.
-func thing(book playbook.Event, sex body.Sex) flight.Thing {
+func thing(book playbook.Event, sex body.Sex) flight.Projectile {
 	woman := sex == body.Woman
 	switch {
 	case book.Masses != nil:

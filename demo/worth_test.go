@@ -8,18 +8,18 @@ import (
 
 // The clips lead to marks that club athletes reach.
 func TestTheClipsAreWorthSomething(t *testing.T) {
-	books, err := playbook.Shipped()
+	books, err := playbook.Load()
 	if err != nil {
 		t.Fatal(err)
 	}
 	usual := map[string][2]int{"hammer": {3500, 8000}, "weight": {1000, 2400}, "shot-glide": {900, 1900}, "javelin": {3000, 8500}, "long-jump": {450, 820}, "high-jump": {140, 225}}
 	marked := map[string]bool{}
 	for _, s := range Scenarios() {
-		truth, err := s.Truth()
+		truth, err := s.Simulate()
 		if err != nil {
 			t.Fatal(err)
 		}
-		book := books[s.Want.Event]
+		book := books[s.Movement.Event]
 		says := worth(book, truth)
 		if says == "" {
 			continue

@@ -20,8 +20,8 @@ import (
 //go:embed *.yaml
 var shipped embed.FS
 
-// Shipped reads every playbook file that comes with the program, by event id.
-func Shipped() (map[string]playbook.Event, error) {
+// Load reads every playbook file that comes with the program, by event id.
+func Load() (map[string]playbook.Event, error) {
 	names, err := fs.Glob(shipped, "*.yaml")
 	if err != nil {
 		return nil, err
@@ -51,7 +51,7 @@ func Decode(name string, data []byte) (playbook.Event, error) {
 	if err != nil {
 		return e, fmt.Errorf("%s: %w", name, err)
 	}
-	problems := e.Validate(measure.Takes())
+	problems := e.Validate(measure.Signatures())
 	if len(problems) == 0 {
 		return e, nil
 	}
@@ -114,7 +114,7 @@ func DecodePatch(e playbook.Event, data []byte) (playbook.Patch, error) {
 		return p, err
 	}
 	var lines []string
-	for _, problem := range changed.Validate(measure.Takes()) {
+	for _, problem := range changed.Validate(measure.Signatures()) {
 		lines = append(lines, problem.Error())
 	}
 	if len(lines) > 0 {

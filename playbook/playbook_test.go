@@ -7,7 +7,7 @@ import (
 )
 
 func TestShippedFilesAreValid(t *testing.T) {
-	events, err := Shipped()
+	events, err := Load()
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -58,7 +58,7 @@ func FuzzDecode(f *testing.F) {
 	}
 	f.Add("bands: [{measure: trunk, band: {low: 1}}]")
 	f.Add("without: [a, a]")
-	books, err := Shipped()
+	books, err := Load()
 	if err != nil {
 		f.Fatal(err)
 	}
@@ -81,7 +81,7 @@ func FuzzDecode(f *testing.F) {
 // A short text whose aliases stand for gigabytes is refused before it is written
 // out, in a moment.
 func TestAliasesThatExpandAreRefused(t *testing.T) {
-	books, err := Shipped()
+	books, err := Load()
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -109,7 +109,7 @@ func TestAliasesThatExpandAreRefused(t *testing.T) {
 }
 
 func TestNumbersThatAreNoneAreRefused(t *testing.T) {
-	books, err := Shipped()
+	books, err := Load()
 	if err != nil {
 		t.Fatal(err)
 	}

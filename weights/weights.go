@@ -1,5 +1,5 @@
 // Package weights holds the networks that come with the program, taught on the
-// simulated athlete (make teach).
+// simulated athlete (make train).
 package weights
 
 import (
@@ -9,21 +9,21 @@ import (
 	"neokinema/core/footfall"
 )
 
-//go:embed stand.net
+//go:embed stand.bin
 var stand []byte
 
-//go:embed fly.net
+//go:embed fly.bin
 var fly []byte
 
-// Shipped are they.
-func Shipped() (footfall.Nets, error) {
+// Load are they.
+func Load() (footfall.Models, error) {
 	s, err := footfall.Decode(stand)
 	if err != nil {
-		return footfall.Nets{}, fmt.Errorf("the weights for standing feet: %w", err)
+		return footfall.Models{}, fmt.Errorf("the weights for standing feet: %w", err)
 	}
 	f, err := footfall.Decode(fly)
 	if err != nil {
-		return footfall.Nets{}, fmt.Errorf("the weights for flying implements: %w", err)
+		return footfall.Models{}, fmt.Errorf("the weights for flying implements: %w", err)
 	}
-	return footfall.Nets{Stands: s, Flies: f}, nil
+	return footfall.Models{Stands: s, Flies: f}, nil
 }

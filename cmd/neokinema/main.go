@@ -26,7 +26,7 @@ var commands = map[string]command{
 	"backup":   {"save everything into one file: backup FILE", saveBackup},
 	"restore":  {"put a backup in the place of what is there: restore [-foreign] [-drop] FILE", restore},
 	"forget":   {"list what restores kept, or drop it: forget [NAME...]", forget},
-	"render":   {"film the simulated athlete: render -event EVENT [-fault ID=STRENGTH] [-o CLIP.mp4], or the demo clips: render [-folder FOLDER] [NAME...]", render},
+	"render":   {"film the simulated athlete: render -event EVENT [-fault ID=STRENGTH] [-o CLIP.mp4], or the demo clips: render [-folder FOLDER] [NAME...]", renderClip},
 	"truth":    {"write what is known of a simulated attempt, without pictures: truth -event EVENT [-n N] [-o TRUTH.json]", truth},
 	"playbook": {"check playbook files: playbook check FILE...", checkPlaybook},
 }

@@ -94,7 +94,7 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 	if err != nil {
 		return err
 	}
-	books, err := shipped.Shipped()
+	books, err := shipped.Load()
 	if err != nil {
 		return err
 	}
@@ -176,7 +176,7 @@ func loadDemo(ctx context.Context, s *store.Store, queue *jobs.Queue, books map[
 		}()
 		err := demo.Seasons(ctx, s, books)
 		if err == nil {
-			err = demo.Rest(ctx, s, queue, books)
+			err = demo.LoadSeasons(ctx, s, queue, books)
 		}
 		if err != nil && ctx.Err() == nil {
 			log.Error("the demo's other events", "error", err)

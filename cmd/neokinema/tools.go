@@ -18,7 +18,7 @@ import (
 	"neokinema/core/sim"
 	"neokinema/demo"
 	"neokinema/playbook"
-	"neokinema/server/studio"
+	"neokinema/server/render"
 )
 
 // pairs reads repeated flags of the form name=number.
@@ -37,7 +37,7 @@ func (p pairs) Set(s string) error {
 }
 
 // wished are the flags that say what to simulate and how to film it.
-func wished(f *flag.FlagSet) func() (studio.Order, error) {
+func wished(f *flag.FlagSet) func() (render.Scene, error) {
 	event := f.String("event", "", "what is done: one of "+strings.Join(sim.Events(), ", "))
 	variant := f.String("variant", "", "how it is done; the event's first when empty")
 	level := f.String("level", "trained", "one of "+strings.Join(sim.Levels, ", "))
@@ -65,14 +65,14 @@ func wished(f *flag.FlagSet) func() (studio.Order, error) {
 	grain := f.Int("noise", 0, "of the picture, 0 to 20")
 	blur := f.Float64("blur", 0, "share of a picture's time that the shutter is open")
 	quality := f.Int("quality", 26, "of the encoder, lower is better")
-	return func() (studio.Order, error) {
+	return func() (render.Scene, error) {
 		side, ok := map[string]body.Side{"right": body.Right, "left": body.Left}[*hand]
 		if !ok {
-			return studio.Order{}, fmt.Errorf("-hand %s: use right or left", *hand)
+			return render.Scene{}, fmt.Errorf("-hand %s: use right or left", *hand)
 		}
 		who := sim.Athlete{HeightM: *height, Sex: body.Sex(*sex), Side: side, Youth: *youth}
 		if who.Sex != body.Man && who.Sex != body.Woman {
-			return studio.Order{}, fmt.Errorf("-sex %s: use man or woman", *sex)
+			return render.Scene{}, fmt.Errorf("-sex %s: use man or woman", *sex)
 		}
 		c := sim.Usual(*event, *view)
 		if *distance > 0 {
@@ -86,9 +86,9 @@ func wished(f *flag.FlagSet) func() (studio.Order, error) {
 		if *variable {
 			c.Playback = *rate
 		}
-		return studio.Order{
-			Want:   sim.Want{Event: *event, Variant: *variant, Level: *level, Athlete: who, Seed: *seed, Faults: faults, Set: set},
-			Camera: c, Dress: studio.Dressed(int(*seed), *event, who.Sex), Grain: *grain, Blur: *blur, Quality: *quality,
+		return render.Scene{
+			Movement: sim.Request{Event: *event, Variant: *variant, Level: *level, Athlete: who, Seed: *seed, Faults: faults, Set: set},
+			Camera:   c, Outfit: render.OutfitFor(int(*seed), *event, who.Sex), Grain: *grain, Blur: *blur, Quality: *quality,
 		}, nil
 	}
 }
@@ -117,20 +117,20 @@ func truth(ctx context.Context, args []string) error {
 			}
 			one, name := sc, *out
 			if *n > 1 {
-				one.Want.Seed += uint64(i)
-				name = strings.TrimSuffix(*out, ".json") + fmt.Sprintf("-%d.json", one.Want.Seed)
+				one.Movement.Seed += uint64(i)
+				name = strings.TrimSuffix(*out, ".json") + fmt.Sprintf("-%d.json", one.Movement.Seed)
 			}
 			if *brief {
 				one.Camera.Capture = 30
 			}
-			t, err := one.Truth()
+			t, err := one.Simulate()
 			if err != nil {
-				return fmt.Errorf("seed %d: %w", one.Want.Seed, err)
+				return fmt.Errorf("seed %d: %w", one.Movement.Seed, err)
 			}
 			if *brief {
 				t.Film = nil
 			}
-			return studio.WriteTruth(t, name)
+			return render.WriteTruth(t, name)
 		})
 	}
 	return group.Wait()
@@ -138,7 +138,7 @@ func truth(ctx context.Context, args []string) error {
 
 // render films the shipped scenarios into a folder, those named or all; or,
 // with -event, one attempt as it is asked for.
-func render(ctx context.Context, args []string) error {
+func renderClip(ctx context.Context, args []string) error {
 	f := flag.NewFlagSet("render", flag.ContinueOnError)
 	wish := wished(f)
 	folder := f.String("folder", "demo/clips", "folder for the shipped clips")
@@ -151,11 +151,11 @@ func render(ctx context.Context, args []string) error {
 		return err
 	}
 	list := demo.Scenarios()
-	single := one.Want.Event != ""
+	single := one.Movement.Event != ""
 	if single {
-		list = []demo.Scenario{{Name: one.Want.Event, Order: one}}
+		list = []demo.Scenario{{Name: one.Movement.Event, Scene: one}}
 	}
-	s, err := studio.Open()
+	s, err := render.Open()
 	if err != nil {
 		return err
 	}
@@ -164,7 +164,7 @@ func render(ctx context.Context, args []string) error {
 		if !single && f.NArg() > 0 && !slices.Contains(f.Args(), sc.Name) {
 			continue
 		}
-		t, err := sc.Truth()
+		t, err := sc.Simulate()
 		if err != nil {
 			return err
 		}
@@ -172,7 +172,7 @@ func render(ctx context.Context, args []string) error {
 		if single {
 			file = *out
 		}
-		err = s.Film(ctx, sc.Order, t, file, func(done, of int) {
+		err = s.RenderFilm(ctx, sc.Scene, t, file, func(done, of int) {
 			if done%40 == 0 || done == of {
 				fmt.Printf("%s: picture %d of %d\n", sc.Name, done, of)
 			}
@@ -181,7 +181,7 @@ func render(ctx context.Context, args []string) error {
 			return fmt.Errorf("%s: %w", sc.Name, err)
 		}
 		if single {
-			err = studio.WriteTruth(t, strings.TrimSuffix(file, filepath.Ext(file))+".truth.json")
+			err = render.WriteTruth(t, strings.TrimSuffix(file, filepath.Ext(file))+".truth.json")
 		} else {
 			err = os.WriteFile(strings.TrimSuffix(file, ".mp4")+".mark", []byte(demo.Mark(t)+"\n"), 0o644)
 		}

@@ -6,16 +6,16 @@ import (
 	"math"
 )
 
-// Joined is how another film's time lies to this one's: other = Offset +
+// TimeMap is how another film's time lies to this one's: other = Offset +
 // Rate·this, with standard uncertainties. The rate of the two clocks is told by
 // the stamps and is 1 when it may be.
-type Joined struct{ Offset, OffsetU, Rate, RateU float64 }
+type TimeMap struct{ Offset, OffsetU, Rate, RateU float64 }
 
 // At is an instant of this film on the other's time.
-func (j Joined) At(t Seconds) Seconds { return j.Offset + j.Rate*t }
+func (j TimeMap) At(t Seconds) Seconds { return j.Offset + j.Rate*t }
 
-// Back is an instant of the other film on this one's time.
-func (j Joined) Back(t Seconds) Seconds { return (t - j.Offset) / j.Rate }
+// Inverse is an instant of the other film on this one's time.
+func (j TimeMap) Inverse(t Seconds) Seconds { return (t - j.Offset) / j.Rate }
 
 // Disagreement says that stamps cannot be of one attempt. Odd is the one that
 // agrees least with the others.
@@ -36,10 +36,10 @@ const slack = 0.005
 // squares in their own variances. When another rate would make more than two
 // agree, a capture rate is said wrongly; otherwise a stamp is, or the films show
 // different attempts.
-func Align(this, other []Instant) (Joined, error) {
+func Align(this, other []Instant) (TimeMap, error) {
 	n := len(this)
 	if n != len(other) || n == 0 {
-		return Joined{}, errors.New("stamp the same key position on both films: one joins them, two or more check their clocks")
+		return TimeMap{}, errors.New("stamp the same key position on both films: one joins them, two or more check their clocks")
 	}
 	sum, ma, mb := 0.0, 0.0, 0.0
 	w := make([]float64, n)
@@ -48,7 +48,7 @@ func Align(this, other []Instant) (Joined, error) {
 		sum, ma, mb = sum+w[i], ma+w[i]*this[i].T, mb+w[i]*other[i].T
 	}
 	ma, mb = ma/sum, mb/sum
-	out := Joined{Offset: mb - ma, OffsetU: 1 / math.Sqrt(sum), Rate: 1, RateU: slack}
+	out := TimeMap{Offset: mb - ma, OffsetU: 1 / math.Sqrt(sum), Rate: 1, RateU: slack}
 	if n == 1 {
 		return out, nil
 	}
@@ -58,7 +58,7 @@ func Align(this, other []Instant) (Joined, error) {
 		saa, sab = saa+w[i]*d*d, sab+w[i]*d*(other[i].T-mb)
 	}
 	if saa < 1e-9*sum {
-		return Joined{}, errors.New("the shared stamps lie at one instant: take some that lie apart")
+		return TimeMap{}, errors.New("the shared stamps lie at one instant: take some that lie apart")
 	}
 	rate := sab / saa
 	out.RateU = 1 / math.Sqrt(saa)
@@ -67,7 +67,7 @@ func Align(this, other []Instant) (Joined, error) {
 		return out, nil
 	}
 	if free, worst := left(this, other, w, ma, mb, rate); n > 2 && free <= agrees(n-2) && rate > 0 {
-		return Joined{Offset: mb - rate*ma, OffsetU: math.Hypot(out.OffsetU, ma*out.RateU), Rate: rate, RateU: out.RateU},
+		return TimeMap{Offset: mb - rate*ma, OffsetU: math.Hypot(out.OffsetU, ma*out.RateU), Rate: rate, RateU: out.RateU},
 			fmt.Errorf("by their shared stamps the other film runs %.3f ± %.3f times as fast: one capture rate is said wrongly, or they show different attempts", rate, 2*out.RateU)
 	} else if n > 2 {
 		odd = worst

@@ -25,7 +25,7 @@ func TestFilmsAreJoinedByTheirStamps(t *testing.T) {
 	}
 	near(t, "the offset", j.Offset, 0.71, 1e-9)
 	near(t, "an instant there", j.At(2), 2.71, 1e-9)
-	near(t, "and back", j.Back(2.71), 2, 1e-9)
+	near(t, "and back", j.Inverse(2.71), 2, 1e-9)
 	r := rand.New(rand.NewPCG(6, 6))
 	inside, refused, n := 0, 0, 2000
 	for range n {

@@ -42,30 +42,30 @@ const (
 // ErrNoRate is returned for a clip whose capture rate nobody has stated.
 var ErrNoRate = errors.New("the capture rate is not known: choose it, or film with a phone that writes it into the file")
 
-// Film is one clip's frames in real time. The zero Film has no frames.
-type Film struct {
+// Timeline is one clip's frames in real time. The zero Film has no frames.
+type Timeline struct {
 	t    []Seconds
 	relU float64
 }
 
-// NewFilm places frames in real time from their presentation time stamps.
+// NewTimeline places frames in real time from their presentation time stamps.
 // A slowed file (playback below capture) is sped up by capture ÷ playback; of a
 // ramped one, only the part that its ramp names. Without a ramp it is nil.
-func NewFilm(pts []int64, base TimeBase, rate Rate, ramp *Ramp) (Film, error) {
+func NewTimeline(pts []int64, base TimeBase, rate Rate, ramp *Ramp) (Timeline, error) {
 	if rate.Capture <= 0 {
-		return Film{}, ErrNoRate
+		return Timeline{}, ErrNoRate
 	}
 	if rate.Playback <= 0 || base.Num <= 0 || base.Den <= 0 {
-		return Film{}, fmt.Errorf("the file's playback rate %g and time base %d/%d must be positive", rate.Playback, base.Num, base.Den)
+		return Timeline{}, fmt.Errorf("the file's playback rate %g and time base %d/%d must be positive", rate.Playback, base.Num, base.Den)
 	}
 	if !plausible(rate.Capture) || !plausible(rate.Playback) {
-		return Film{}, fmt.Errorf("no camera films at %g pictures a second for a film that plays at %g: say the rate again", rate.Capture, rate.Playback)
+		return Timeline{}, fmt.Errorf("no camera films at %g pictures a second for a film that plays at %g: say the rate again", rate.Capture, rate.Playback)
 	}
 	if len(pts) < 2 {
-		return Film{}, fmt.Errorf("a film needs two pictures or more, this one has %d", len(pts))
+		return Timeline{}, fmt.Errorf("a film needs two pictures or more, this one has %d", len(pts))
 	}
 	if ramp != nil && (ramp.From < 0 || ramp.From >= ramp.To) {
-		return Film{}, fmt.Errorf("a ramp goes from one picture to a later one, not from %d to %d", ramp.From, ramp.To)
+		return Timeline{}, fmt.Errorf("a ramp goes from one picture to a later one, not from %d to %d", ramp.From, ramp.To)
 	}
 	tick := float64(base.Num) / float64(base.Den)
 	slow := tick * rate.Playback / rate.Capture
@@ -75,7 +75,7 @@ func NewFilm(pts []int64, base TimeBase, rate Rate, ramp *Ramp) (Film, error) {
 			continue
 		}
 		if p <= pts[i-1] {
-			return Film{}, fmt.Errorf("picture %d is not later than picture %d", i, i-1)
+			return Timeline{}, fmt.Errorf("picture %d is not later than picture %d", i, i-1)
 		}
 		if ramp == nil {
 			t[i] = float64(p-pts[0]) * slow
@@ -87,7 +87,7 @@ func NewFilm(pts []int64, base TimeBase, rate Rate, ramp *Ramp) (Film, error) {
 		}
 		t[i] = t[i-1] + float64(p-pts[i-1])*per
 	}
-	return Film{t, rate.CaptureU / rate.Capture}, nil
+	return Timeline{t, rate.CaptureU / rate.Capture}, nil
 }
 
 // plausible reports whether a rate is one of cameras, the slowest time lapse and the
@@ -96,17 +96,17 @@ func plausible(rate float64) bool { return rate > 1e-3 && rate < 1e6 }
 
 // RelU is the relative standard uncertainty of every duration that comes from
 // the capture rate's own.
-func (f Film) RelU() float64 { return f.relU }
+func (f Timeline) RelU() float64 { return f.relU }
 
 // Len is the number of frames.
-func (f Film) Len() int { return len(f.t) }
+func (f Timeline) Len() int { return len(f.t) }
 
 // At is the real time of frame i after frame 0.
-func (f Film) At(i int) Seconds { return f.t[i] }
+func (f Timeline) At(i int) Seconds { return f.t[i] }
 
 // Interval is the time between frame i and the one before it; frame 0 takes
 // the interval after it.
-func (f Film) Interval(i int) Seconds {
+func (f Timeline) Interval(i int) Seconds {
 	if i == 0 {
 		i = 1
 	}
@@ -114,7 +114,7 @@ func (f Film) Interval(i int) Seconds {
 }
 
 // Nearest is the frame whose time lies closest to t.
-func (f Film) Nearest(t Seconds) int {
+func (f Timeline) Nearest(t Seconds) int {
 	best := 0
 	for i := range f.t {
 		if math.Abs(f.t[i]-t) < math.Abs(f.t[best]-t) {
@@ -126,7 +126,7 @@ func (f Film) Nearest(t Seconds) int {
 
 // FirstAfter is the first frame at or after t: the frame on which a change at
 // t is first seen. It is Len when the film ends before.
-func (f Film) FirstAfter(t Seconds) int {
+func (f Timeline) FirstAfter(t Seconds) int {
 	for i, at := range f.t {
 		if at >= t {
 			return i
@@ -142,7 +142,7 @@ type Instant struct{ T, U Seconds }
 // and frame i, so the estimate is the middle of that interval Δ with u = Δ/√12;
 // a contact is uncertain by half a frame more, u² = Δ²/12 + (Δ/2)²/3; a still
 // moment is the frame's own time.
-func (f Film) Instant(i int, n Nature) (Instant, error) {
+func (f Timeline) Instant(i int, n Nature) (Instant, error) {
 	if i < 0 || i >= len(f.t) {
 		return Instant{}, fmt.Errorf("there is no picture %d in a film of %d", i, len(f.t))
 	}
@@ -161,11 +161,11 @@ func (f Film) Instant(i int, n Nature) (Instant, error) {
 // Between is the duration from a to b. The two stamps are independent, so
 // their uncertainties add in quadrature, with the share of the duration that
 // the capture rate leaves open.
-func (f Film) Between(a, b Instant) (d, u Seconds) {
+func (f Timeline) Between(a, b Instant) (d, u Seconds) {
 	d = b.T - a.T
 	return d, math.Hypot(math.Hypot(a.U, b.U), d*f.relU)
 }
 
-// Settle is the capture rate at which a duration between two contact stamps
+// SnapProbability is the capture rate at which a duration between two contact stamps
 // would carry no more than the standard uncertainty u.
-func Settle(u Seconds) float64 { return 1 / (u * math.Sqrt(3)) }
+func SnapProbability(u Seconds) float64 { return 1 / (u * math.Sqrt(3)) }

@@ -9,14 +9,14 @@ import (
 )
 
 // even is a film of n pictures at a playback rate, in the time base of most phones.
-func even(t *testing.T, n int, rate Rate) Film {
+func even(t *testing.T, n int, rate Rate) Timeline {
 	t.Helper()
 	const base = 90000
 	pts := make([]int64, n)
 	for i := range pts {
 		pts[i] = 7 + int64(math.Round(float64(i)*base/rate.Playback))
 	}
-	f, err := NewFilm(pts, TimeBase{1, base}, rate, nil)
+	f, err := NewTimeline(pts, TimeBase{1, base}, rate, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -51,7 +51,7 @@ func TestSlowedFileIsSpedUp(t *testing.T) {
 }
 
 func TestVariableRateKeepsTrueStamps(t *testing.T) {
-	f, err := NewFilm([]int64{0, 10, 30, 35, 60}, TimeBase{1, 1000}, Rate{Capture: 30, Playback: 30}, nil)
+	f, err := NewTimeline([]int64{0, 10, 30, 35, 60}, TimeBase{1, 1000}, Rate{Capture: 30, Playback: 30}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -95,12 +95,12 @@ func TestBadFilmsAreRefusedWithAReason(t *testing.T) {
 		{"time stands", []int64{0, 5, 5}, TimeBase{1, 30}, Rate{Capture: 30, Playback: 30}, "picture 2 is not later"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			if _, err := NewFilm(c.pts, c.base, c.rate, nil); err == nil || !strings.Contains(err.Error(), c.says) {
+			if _, err := NewTimeline(c.pts, c.base, c.rate, nil); err == nil || !strings.Contains(err.Error(), c.says) {
 				t.Errorf("got %v, want something with %q", err, c.says)
 			}
 		})
 	}
-	if _, err := NewFilm(good, TimeBase{1, 30}, Rate{Playback: 30}, nil); !errors.Is(err, ErrNoRate) {
+	if _, err := NewTimeline(good, TimeBase{1, 30}, Rate{Playback: 30}, nil); !errors.Is(err, ErrNoRate) {
 		t.Errorf("an unknown rate is %v, not ErrNoRate", err)
 	}
 }
@@ -163,7 +163,7 @@ func TestStampUncertaintyIsTrue(t *testing.T) {
 
 func TestSettleNamesTheRateThatWouldDo(t *testing.T) {
 	u := 0.002
-	rate := Settle(u)
+	rate := SnapProbability(u)
 	d := 1 / rate
 	contact := math.Sqrt(d*d/12 + math.Pow(d/2, 2)/3)
 	near(t, "u at the rate it names", math.Hypot(contact, contact), u, 1e-9)

@@ -22,11 +22,11 @@ func (m Measured) Agree(o Measured) bool {
 	return math.Abs(m.Rate-o.Rate) <= 2*math.Hypot(m.U, o.U)
 }
 
-// ByInterval measures the capture rate from a known interval: two changes seen
+// RateFromInterval measures the capture rate from a known interval: two changes seen
 // on pictures that stand fileTime seconds apart in a file of that playback rate,
 // and the real seconds between them with their standard uncertainty. A change
 // is seen to within a picture: u = δ/√6 for both ends.
-func ByInterval(fileTime, playback, real, realU Seconds) (Measured, error) {
+func RateFromInterval(fileTime, playback, real, realU Seconds) (Measured, error) {
 	if fileTime <= 0 || playback <= 0 {
 		return Measured{}, errors.New("the second picture must come after the first")
 	}
@@ -38,8 +38,8 @@ func ByInterval(fileTime, playback, real, realU Seconds) (Measured, error) {
 	return Measured{rate, rate * math.Hypot(seen/fileTime, realU/real)}, nil
 }
 
-// Fall is a thing in free flight: where it was on some pictures.
-type Fall struct {
+// FreeFall is a thing in free flight: where it was on some pictures.
+type FreeFall struct {
 	FileTime []Seconds // of the file, not real
 	Up       []float64 // height, px of the picture
 	PxPerM   float64
@@ -51,11 +51,11 @@ type Fall struct {
 // leastFall is how many points a parabola is fitted to at least.
 const leastFall = 5
 
-// ByFall measures the capture rate from free fall. A parabola is fitted to the
+// RateFromFall measures the capture rate from free fall. A parabola is fitted to the
 // whole flight by least squares; its second derivative is g·k² with k the real
 // seconds in one second of the file. Air resistance is not allowed for: use
 // something heavy.
-func ByFall(f Fall, playback float64) (Measured, error) {
+func RateFromFall(f FreeFall, playback float64) (Measured, error) {
 	n := len(f.FileTime)
 	switch {
 	case n < leastFall || len(f.Up) != n:

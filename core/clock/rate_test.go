@@ -10,26 +10,26 @@ import (
 // A stopwatch in the picture shows 2.00 s while 480 pictures of a file that
 // plays at 30 go by: it was filmed at 240.
 func TestRateFromAKnownInterval(t *testing.T) {
-	m, err := ByInterval(480.0/30, 30, 2, 0)
+	m, err := RateFromInterval(480.0/30, 30, 2, 0)
 	if err != nil || math.Abs(m.Rate-240) > 1e-9 {
 		t.Fatalf("%+v %v", m, err)
 	}
 	if want := 240 / math.Sqrt(6) / 480; math.Abs(m.U-want) > 1e-9 {
 		t.Errorf("u is %v, one picture at each end gives %v", m.U, want)
 	}
-	if hand, _ := ByInterval(480.0/30, 30, 2, 0.05); hand.U < 6 || hand.U > 6.1 {
+	if hand, _ := RateFromInterval(480.0/30, 30, 2, 0.05); hand.U < 6 || hand.U > 6.1 {
 		t.Errorf("a hand-held watch gives %v", hand)
 	}
 	for _, c := range []struct{ file, real, u float64 }{{0, 2, 0}, {16, 0, 0}, {16, -1, 0}, {16, 2, -1}} {
-		if _, err := ByInterval(c.file, 30, c.real, c.u); err == nil {
+		if _, err := RateFromInterval(c.file, 30, c.real, c.u); err == nil {
 			t.Errorf("%+v is taken", c)
 		}
 	}
 }
 
 // fall is a ball let go and filmed at a rate, in a file that plays at 30.
-func fall(r *rand.Rand, rate, pxPerM, miss float64, pictures int) Fall {
-	f := Fall{PxPerM: pxPerM, ScaleU: 0.01 * pxPerM, MarkU: 2, Gravity: Gravity}
+func fall(r *rand.Rand, rate, pxPerM, miss float64, pictures int) FreeFall {
+	f := FreeFall{PxPerM: pxPerM, ScaleU: 0.01 * pxPerM, MarkU: 2, Gravity: Gravity}
 	for i := range pictures {
 		real := float64(i) / rate
 		f.FileTime = append(f.FileTime, float64(i)/30)
@@ -41,7 +41,7 @@ func fall(r *rand.Rand, rate, pxPerM, miss float64, pictures int) Fall {
 func TestRateFromFreeFall(t *testing.T) {
 	r := rand.New(rand.NewPCG(9, 2))
 	for _, rate := range []float64{30, 60, 120, 240} {
-		m, err := ByFall(fall(r, rate, 200, 0, int(rate/2)), 30)
+		m, err := RateFromFall(fall(r, rate, 200, 0, int(rate/2)), 30)
 		if err != nil || math.Abs(m.Rate-rate) > 1e-6*rate {
 			t.Errorf("at %v it is %+v %v", rate, m, err)
 		}
@@ -50,7 +50,7 @@ func TestRateFromFreeFall(t *testing.T) {
 	inside, n := 0, 0
 	for _, rate := range []float64{60, 120, 240} {
 		for range 700 {
-			m, err := ByFall(fall(r, rate, 200*(1+0.01*r.NormFloat64()), 2, int(rate/2)), 30)
+			m, err := RateFromFall(fall(r, rate, 200*(1+0.01*r.NormFloat64()), 2, int(rate/2)), 30)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -72,8 +72,8 @@ func TestWhatDoesNotFallIsRefused(t *testing.T) {
 		rising.Up[i] = -rising.Up[i]
 	}
 	unscaled := fall(r, 120, 0, 0, 40)
-	for says, f := range map[string]Fall{"5 pictures or more": few, "do not bend": rising, "for longer": still, "set the scale": unscaled} {
-		if _, err := ByFall(f, 30); err == nil || !strings.Contains(err.Error(), says) {
+	for says, f := range map[string]FreeFall{"5 pictures or more": few, "do not bend": rising, "for longer": still, "set the scale": unscaled} {
+		if _, err := RateFromFall(f, 30); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%v, want %q", err, says)
 		}
 	}
@@ -93,7 +93,7 @@ func TestRampedFilms(t *testing.T) {
 	for i := range pts {
 		pts[i] = int64(i)
 	}
-	f, err := NewFilm(pts, TimeBase{1, 30}, Rate{Capture: 240, Playback: 30, CaptureU: 2.4}, &Ramp{20, 40})
+	f, err := NewTimeline(pts, TimeBase{1, 30}, Rate{Capture: 240, Playback: 30, CaptureU: 2.4}, &Ramp{20, 40})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -109,7 +109,7 @@ func TestRampedFilms(t *testing.T) {
 		t.Errorf("the rate is known to %.3f", f.RelU())
 	}
 	for _, bad := range []Ramp{{40, 20}, {-1, 5}} {
-		if _, err := NewFilm(pts, TimeBase{1, 30}, Rate{Capture: 240, Playback: 30}, &bad); err == nil {
+		if _, err := NewTimeline(pts, TimeBase{1, 30}, Rate{Capture: 240, Playback: 30}, &bad); err == nil {
 			t.Errorf("%+v is taken", bad)
 		}
 	}
@@ -117,7 +117,7 @@ func TestRampedFilms(t *testing.T) {
 
 // A rate known to 2 % leaves 2 % of a duration open.
 func TestTheRatesUncertaintyReachesDurations(t *testing.T) {
-	f, err := NewFilm([]int64{0, 1, 2, 3}, TimeBase{1, 1}, Rate{Capture: 1, Playback: 1, CaptureU: 0.02}, nil)
+	f, err := NewTimeline([]int64{0, 1, 2, 3}, TimeBase{1, 1}, Rate{Capture: 1, Playback: 1, CaptureU: 0.02}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}

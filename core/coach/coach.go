@@ -15,8 +15,8 @@ import (
 // RefilmDays is the usual time from an assignment to the next clip.
 const RefilmDays = 7
 
-// Tried is one line of an athlete's cue record.
-type Tried struct {
+// CueOutcome is one line of an athlete's cue record.
+type CueOutcome struct {
 	Cue     string
 	Kind    string
 	Fault   string
@@ -32,7 +32,7 @@ type Offer struct {
 // Order ranks the cues of a fault for an athlete: those that worked before,
 // then kinds that worked, then kinds not tried, then the rest; a cue that was
 // misread or did nothing twice goes last.
-func Order(cues []playbook.Cue, record []Tried) []Offer {
+func Order(cues []playbook.Cue, record []CueOutcome) []Offer {
 	rank := func(c playbook.Cue) (int, string) {
 		worked, failed, kindWorked, kindTried := 0, 0, 0, 0
 		for _, t := range record {

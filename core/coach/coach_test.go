@@ -24,15 +24,15 @@ func order(offers []Offer) string {
 func TestCuesInTheOrderToTry(t *testing.T) {
 	for _, c := range []struct {
 		name   string
-		record []Tried
+		record []CueOutcome
 		want   string
 		why    string // of the first
 	}{
 		{"nothing tried", nil, "abcd", "external cues are not tried yet"},
-		{"one worked", []Tried{{Cue: "c", Kind: "rhythm", Outcome: "changed"}}, "cabd", "worked for this athlete 1×"},
-		{"a kind worked", []Tried{{Cue: "x", Kind: "external", Outcome: "changed"}}, "adbc", "external cues have worked for this athlete"},
-		{"tried without a result", []Tried{{Cue: "a", Kind: "external", Outcome: ""}}, "bcad", "picture cues are not tried yet"},
-		{"misread twice", []Tried{{Cue: "a", Kind: "external", Outcome: "misread"}, {Cue: "a", Kind: "external", Outcome: "no change"}}, "bcda", "picture"},
+		{"one worked", []CueOutcome{{Cue: "c", Kind: "rhythm", Outcome: "changed"}}, "cabd", "worked for this athlete 1×"},
+		{"a kind worked", []CueOutcome{{Cue: "x", Kind: "external", Outcome: "changed"}}, "adbc", "external cues have worked for this athlete"},
+		{"tried without a result", []CueOutcome{{Cue: "a", Kind: "external", Outcome: ""}}, "bcad", "picture cues are not tried yet"},
+		{"misread twice", []CueOutcome{{Cue: "a", Kind: "external", Outcome: "misread"}, {Cue: "a", Kind: "external", Outcome: "no change"}}, "bcda", "picture"},
 	} {
 		got := Order(cues, c.record)
 		if order(got) != c.want || !strings.Contains(got[0].Why, c.why) {
@@ -53,7 +53,7 @@ func attempt(v, u float64) (playbook.Event, judge.Reading) {
 		},
 	}
 	values := []measure.Value{{Key: "knee@set", Measure: "knee", Place: "set", Name: "Knee", Unit: "deg", Value: v, U: u, Missing: []measure.Missing{}}}
-	return e, judge.Read(e, judge.Case{Values: values, Looks: judge.Looks{"gap": "off"}})
+	return e, judge.Read(e, judge.Evidence{Values: values, Looks: judge.Looks{"gap": "off"}})
 }
 
 func TestWhatTheNextClipMustShow(t *testing.T) {

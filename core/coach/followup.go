@@ -171,16 +171,16 @@ const (
 	HoldsSessions = 2
 )
 
-// Held is one attempt after an assignment: its session, and whether the limit
+// FocusState is one attempt after an assignment: its session, and whether the limit
 // was kept.
-type Held struct {
+type FocusState struct {
 	Session string
 	Holds   bool
 }
 
 // Closes tells whether a focus has held long enough: in the last attempts, the
 // latest last.
-func Closes(list []Held) bool {
+func Closes(list []FocusState) bool {
 	if len(list) < HoldsIn {
 		return false
 	}

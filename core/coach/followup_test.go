@@ -60,13 +60,13 @@ func TestAFocusClosesWhenItHeld(t *testing.T) {
 	for _, c := range []struct {
 		says   string
 		closes bool
-		list   []Held
+		list   []FocusState
 	}{
-		{"three in two sessions", true, []Held{{"a", true}, {"b", true}, {"b", true}}},
-		{"three in one session", false, []Held{{"a", true}, {"a", true}, {"a", true}}},
-		{"two", false, []Held{{"a", true}, {"b", true}}},
-		{"lost in between", false, []Held{{"a", true}, {"b", false}, {"b", true}}},
-		{"lost long ago", true, []Held{{"a", false}, {"a", true}, {"b", true}, {"c", true}}},
+		{"three in two sessions", true, []FocusState{{"a", true}, {"b", true}, {"b", true}}},
+		{"three in one session", false, []FocusState{{"a", true}, {"a", true}, {"a", true}}},
+		{"two", false, []FocusState{{"a", true}, {"b", true}}},
+		{"lost in between", false, []FocusState{{"a", true}, {"b", false}, {"b", true}}},
+		{"lost long ago", true, []FocusState{{"a", false}, {"a", true}, {"b", true}, {"c", true}}},
 	} {
 		if got := Closes(c.list); got != c.closes {
 			t.Errorf("%s: %v", c.says, got)

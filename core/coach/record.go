@@ -7,8 +7,8 @@ import (
 	"slices"
 )
 
-// Worked is how often cues of one sort changed what they were meant to change.
-type Worked struct {
+// CueTally is how often cues of one sort changed what they were meant to change.
+type CueTally struct {
 	Of      string  `json:"of"` // a cue, a kind of cue or a fault
 	Tried   int     `json:"tried"`
 	Changed int     `json:"changed"`
@@ -25,15 +25,15 @@ const enoughTried = 5
 
 // Tally counts a cue record by what of gives of a line; what works most often, as
 // far as is known, comes first.
-func Tally(record []Tried, of func(Tried) string) []Worked {
-	out := []Worked{}
+func Tally(record []CueOutcome, of func(CueOutcome) string) []CueTally {
+	out := []CueTally{}
 	for _, t := range record {
 		if t.Outcome == "" {
 			continue
 		}
-		i := slices.IndexFunc(out, func(w Worked) bool { return w.Of == of(t) })
+		i := slices.IndexFunc(out, func(w CueTally) bool { return w.Of == of(t) })
 		if i < 0 {
-			i, out = len(out), append(out, Worked{Of: of(t)})
+			i, out = len(out), append(out, CueTally{Of: of(t)})
 		}
 		w := &out[i]
 		w.Tried++
@@ -62,7 +62,7 @@ func Tally(record []Tried, of func(Tried) string) []Worked {
 			w.Says += fmt.Sprintf("; that is between %.0f and %.0f in 100", 100*w.Low, 100*w.High)
 		}
 	}
-	slices.SortStableFunc(out, func(a, b Worked) int { return cmp.Or(cmp.Compare(b.Low, a.Low), cmp.Compare(a.Of, b.Of)) })
+	slices.SortStableFunc(out, func(a, b CueTally) int { return cmp.Or(cmp.Compare(b.Low, a.Low), cmp.Compare(a.Of, b.Of)) })
 	return out
 }
 

@@ -19,19 +19,19 @@ func TestWilsonAgainstPublishedIntervals(t *testing.T) {
 }
 
 func TestTheCueRecordIsHonestAboutSmallNumbers(t *testing.T) {
-	var record []Tried
+	var record []CueOutcome
 	for _, o := range []string{"changed", "changed", "changed", "changed", "misread", "changed"} {
-		record = append(record, Tried{Cue: "coil", Kind: "picture", Fault: "knee", Outcome: o})
+		record = append(record, CueOutcome{Cue: "coil", Kind: "picture", Fault: "knee", Outcome: o})
 	}
-	record = append(record, Tried{Cue: "push", Kind: "external", Fault: "knee", Outcome: "changed"}, Tried{Cue: "open", Kind: "internal", Fault: "knee"})
-	got := Tally(record, func(t Tried) string { return t.Kind })
+	record = append(record, CueOutcome{Cue: "push", Kind: "external", Fault: "knee", Outcome: "changed"}, CueOutcome{Cue: "open", Kind: "internal", Fault: "knee"})
+	got := Tally(record, func(t CueOutcome) string { return t.Kind })
 	if len(got) != 2 || got[0].Of != "picture" || got[0].Tried != 6 || got[0].Changed != 5 || got[0].Misread != 1 {
 		t.Fatalf("%+v", got)
 	}
 	if !strings.Contains(got[0].Says, "between 44 and 97 in 100") || !strings.Contains(got[1].Says, "prove little") {
 		t.Errorf("%q, %q", got[0].Says, got[1].Says)
 	}
-	if all := Tally(record, func(t Tried) string { return t.Fault }); len(all) != 1 || all[0].Tried != 7 {
+	if all := Tally(record, func(t CueOutcome) string { return t.Fault }); len(all) != 1 || all[0].Tried != 7 {
 		t.Errorf("by fault: %+v", all)
 	}
 }

@@ -29,10 +29,10 @@ type Release struct {
 	Speed, Angle, Height, Attitude, Pitching float64
 }
 
-// Thing is what flies. Forces gives lift and drag (N) at an air speed (m/s) and
+// Projectile is what flies. Forces gives lift and drag (N) at an air speed (m/s) and
 // an angle of attack (degrees); Moment the nose-up torque (N·m), nil for what
 // keeps its attitude by spin or has none.
-type Thing struct {
+type Projectile struct {
 	Mass    float64 // kg
 	Inertia float64 // kg·m², of pitching
 	Forces  func(density, speed, attack float64) (lift, drag float64)
@@ -41,19 +41,19 @@ type Thing struct {
 
 // Ball is a shot or a hammer's head: drag of a sphere (coefficient 0.47, below
 // the speed at which it drops) and of what trails behind it, an area in m².
-func Ball(mass, diameter, trailing float64) Thing {
+func Ball(mass, diameter, trailing float64) Projectile {
 	area := math.Pi*diameter*diameter/4*0.47 + trailing
-	return Thing{Mass: mass, Forces: func(density, speed, _ float64) (lift, drag float64) {
+	return Projectile{Mass: mass, Forces: func(density, speed, _ float64) (lift, drag float64) {
 		return 0, density / 2 * speed * speed * area
 	}}
 }
 
 // Shot, Hammer, Discus and Javelin are the men's or women's implements by
 // their mass, kg; what lies between is as large as its mass asks for.
-func Shot(mass float64) Thing { return Ball(mass, 0.12*math.Cbrt(mass/7.26), 0) }
+func Shot(mass float64) Projectile { return Ball(mass, 0.12*math.Cbrt(mass/7.26), 0) }
 
 // Hammer trails a wire of 3 mm and about a metre, and a handle.
-func Hammer(mass float64) Thing { return Ball(mass, 0.115*math.Cbrt(mass/7.26), 0.003+0.002) }
+func Hammer(mass float64) Projectile { return Ball(mass, 0.115*math.Cbrt(mass/7.26), 0.003+0.002) }
 
 // disc is lift and drag of a discus by its angle of attack: the wind-tunnel
 // figures that Frohlich 1981, Am. J. Phys. 49:1125 uses (from memory).
@@ -82,13 +82,13 @@ func coefficients(attack float64) (lift, drag float64) {
 }
 
 // Discus keeps its attitude: it spins.
-func Discus(mass float64) Thing {
+func Discus(mass float64) Projectile {
 	diameter := 0.22
 	if mass < 1.9 {
 		diameter = 0.181 + (mass-1)*0.039
 	}
 	area := math.Pi * diameter * diameter / 4
-	return Thing{Mass: mass, Forces: func(density, speed, attack float64) (lift, drag float64) {
+	return Projectile{Mass: mass, Forces: func(density, speed, attack float64) (lift, drag float64) {
 		l, d := coefficients(attack)
 		q := density / 2 * speed * speed * area
 		return q * l, q * d
@@ -105,7 +105,7 @@ const (
 // Javelin pitches: the air across its shaft pushes behind its centre of mass.
 // The force is that of the flow across a slender body (Allen & Perkins 1951)
 // and friction along it; published figures of javelins scatter about it.
-func Javelin(mass float64) Thing {
+func Javelin(mass float64) Projectile {
 	long := 2.65
 	if mass < 0.7 {
 		long = 2.25
@@ -115,7 +115,7 @@ func Javelin(mass float64) Thing {
 		s := math.Sin(attack * rad)
 		return density / 2 * speed * speed * side * crossDrag * s * math.Abs(s)
 	}
-	return Thing{
+	return Projectile{
 		Mass: mass, Inertia: mass * long * long / 13.3,
 		Forces: func(density, speed, attack float64) (lift, drag float64) {
 			n := normal(density, speed, attack)
@@ -148,7 +148,7 @@ const (
 
 // Fly follows a thing through the air by the Runge–Kutta method of fourth order,
 // until it is down.
-func Fly(t Thing, r Release, a Air) (Path, error) {
+func Fly(t Projectile, r Release, a Air) (Path, error) {
 	switch {
 	case t.Mass <= 0 || t.Forces == nil:
 		return Path{}, errors.New("say what flies")
@@ -179,7 +179,7 @@ func Fly(t Thing, r Release, a Air) (Path, error) {
 	return out, fmt.Errorf("after %g s it is still in the air", longest)
 }
 
-func step(t Thing, a Air, s state) state {
+func step(t Projectile, a Air, s state) state {
 	along := func(d state, h float64) (out state) {
 		for i := range out {
 			out[i] = s[i] + h*d[i]
@@ -197,7 +197,7 @@ func step(t Thing, a Air, s state) state {
 	return out
 }
 
-func change(t Thing, a Air, s state) state {
+func change(t Projectile, a Air, s state) state {
 	wx, wy := s[2]-a.Wind, s[3]
 	speed := math.Hypot(wx, wy)
 	if speed == 0 || a.Density == 0 {
@@ -235,7 +235,7 @@ var asks = []struct {
 
 // Gains are the distance's sensitivities at a release: half the difference of a
 // step up and a step down.
-func Gains(t Thing, r Release, a Air) ([]Gain, error) {
+func Gains(t Projectile, r Release, a Air) ([]Gain, error) {
 	var out []Gain
 	for _, ask := range asks {
 		at := func(d float64) (float64, error) {
@@ -257,9 +257,9 @@ func Gains(t Thing, r Release, a Air) ([]Gain, error) {
 	return out, nil
 }
 
-// Mark is the distance that a release leads to, with the standard uncertainty
+// Distance is the distance that a release leads to, with the standard uncertainty
 // that those of speed, angle, height and attitude give it.
-func Mark(t Thing, r, u Release, a Air) (metres, metresU float64, err error) {
+func Distance(t Projectile, r, u Release, a Air) (metres, metresU float64, err error) {
 	p, err := Fly(t, r, a)
 	if err != nil {
 		return 0, 0, err
@@ -278,7 +278,7 @@ func Mark(t Thing, r, u Release, a Air) (metres, metresU float64, err error) {
 // Best is the release angle, and the attack at release, with which a thing goes
 // farthest at a speed and height; the speed is taken to be the same at every
 // angle, which no athlete's is.
-func Best(t Thing, speed, height float64, a Air) (angle, attack, metres float64, err error) {
+func Best(t Projectile, speed, height float64, a Air) (angle, attack, metres float64, err error) {
 	far := func(angle, attack float64) float64 {
 		p, e := Fly(t, Release{Speed: speed, Angle: angle, Height: height, Attitude: angle + attack}, a)
 		if e != nil {

@@ -64,7 +64,7 @@ func TestRange(t *testing.T) {
 	near(t, "the best angle", at, math.Atan(13/math.Sqrt(169+2*G*2.2))*180/math.Pi, 0.02)
 }
 
-var things = map[string]Thing{"shot": Shot(7.26), "discus": Discus(2), "javelin": Javelin(0.8)}
+var things = map[string]Projectile{"shot": Shot(7.26), "discus": Discus(2), "javelin": Javelin(0.8)}
 
 // SciPy's solve_ivp on the same forces, written down a second time:
 // testdata/golden.py.
@@ -121,7 +121,7 @@ func TestWithoutAirAllFlyAlike(t *testing.T) {
 // still air, when its attitude fits (Frohlich 1981, from memory); a javelin's
 // point comes down first.
 func TestWhatAirDoes(t *testing.T) {
-	lost := func(thing Thing, r Release) float64 {
+	lost := func(thing Projectile, r Release) float64 {
 		p, err := Fly(thing, r, Air{Density: Density})
 		if err != nil {
 			t.Fatal(err)
@@ -161,7 +161,7 @@ func TestGains(t *testing.T) {
 	near(t, "+1 m/s", gains[0].Metres, (Range(14.5, angle, 2.1)-Range(12.5, angle, 2.1))/2, 1e-3)
 	near(t, "+1° at the best angle", gains[1].Metres, 0, 0.01)
 	near(t, "+0.1 m", gains[2].Metres, (Range(13.5, angle, 2.2)-Range(13.5, angle, 2.0))/2, 1e-3)
-	m, u, err := Mark(things["shot"], Release{Speed: 13.5, Angle: angle, Height: 2.1}, Release{Speed: 0.1, Height: 0.05}, Air{})
+	m, u, err := Distance(things["shot"], Release{Speed: 13.5, Angle: angle, Height: 2.1}, Release{Speed: 0.1, Height: 0.05}, Air{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -176,7 +176,7 @@ func TestWhatCannotFly(t *testing.T) {
 			t.Errorf("%+v flies", r)
 		}
 	}
-	if _, err := Fly(Thing{}, good, Air{}); err == nil {
+	if _, err := Fly(Projectile{}, good, Air{}); err == nil {
 		t.Error("nothing flies")
 	}
 	if _, err := Fly(things["shot"], good, Air{Density: Density, Wind: 80}); err == nil {

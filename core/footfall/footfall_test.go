@@ -7,13 +7,13 @@ import (
 	"neokinema/core/clock"
 )
 
-func beat(place, foot string, lands bool, t float64) Beat {
-	return Beat{place, foot, lands, clock.Instant{T: t, U: 0.001}}
+func beat(place, foot string, lands bool, t float64) FootEvent {
+	return FootEvent{place, foot, lands, clock.Instant{T: t, U: 0.001}}
 }
 
 // start is a block start: both feet are on their pedals before the first stamp.
-func start() []Beat {
-	return []Beat{
+func start() []FootEvent {
+	return []FootEvent{
 		beat("rear-off", "rear", false, 0.33), beat("block-exit", "front", false, 0.52),
 		beat("td1", "rear", true, 0.58), beat("to1", "rear", false, 0.76),
 		beat("td2", "front", true, 0.81), beat("to2", "front", false, 0.97), beat("td3", "rear", true, 1.03),
@@ -31,14 +31,14 @@ func TestContactsOfABlockStart(t *testing.T) {
 			t.Errorf("contact %d is %s %q to %q, want %v", i, n.Foot, n.From, n.To, w)
 		}
 	}
-	d, u, ok := notes[2].Length(clock.Film{})
+	d, u, ok := notes[2].Duration(clock.Timeline{})
 	if !ok || math.Abs(d-0.18) > 1e-9 || math.Abs(u-0.001*math.Sqrt2) > 1e-9 {
 		t.Errorf("the first contact lasts %v ± %v (%v)", d, u, ok)
 	}
-	if _, _, ok := notes[0].Length(clock.Film{}); ok {
+	if _, _, ok := notes[0].Duration(clock.Timeline{}); ok {
 		t.Error("a contact that began before the film has a length")
 	}
-	if _, _, ok := notes[4].Length(clock.Film{}); ok {
+	if _, _, ok := notes[4].Duration(clock.Timeline{}); ok {
 		t.Error("a contact that goes on after the film has a length")
 	}
 }
@@ -57,7 +57,7 @@ func TestOrderOfTheBeatsDoesNotMatter(t *testing.T) {
 }
 
 func TestRestsAreFlights(t *testing.T) {
-	rests := Rests(Contacts(start()))
+	rests := Flights(Contacts(start()))
 	want := [][2]float64{{0.52, 0.58}, {0.76, 0.81}, {0.97, 1.03}}
 	if len(rests) != len(want) {
 		t.Fatalf("%d rests, want %d: %v", len(rests), len(want), rests)
@@ -72,30 +72,30 @@ func TestRestsAreFlights(t *testing.T) {
 // With both feet down for a while, as in walking or a double support of a
 // turn, there is no flight.
 func TestDoubleSupportHasNoRest(t *testing.T) {
-	notes := Contacts([]Beat{
+	notes := Contacts([]FootEvent{
 		beat("a", "left", true, 0), beat("b", "right", true, 0.4), beat("c", "left", false, 0.5), beat("d", "left", true, 0.9), beat("e", "right", false, 1),
 	})
-	if rests := Rests(notes); len(rests) != 0 {
+	if rests := Flights(notes); len(rests) != 0 {
 		t.Errorf("walking has flights: %v", rests)
 	}
 }
 
 func TestChordsAreDoubleSupports(t *testing.T) {
-	walk := Contacts([]Beat{
+	walk := Contacts([]FootEvent{
 		beat("a", "left", true, 0), beat("b", "right", true, 0.4), beat("c", "left", false, 0.5), beat("d", "left", true, 0.9), beat("e", "right", false, 1),
 	})
-	chords := Chords(walk)
+	chords := DoubleSupports(walk)
 	if len(chords) != 2 || chords[0].Start.T != 0.4 || chords[0].End.T != 0.5 || chords[1].Start.T != 0.9 || chords[1].End.T != 1 || chords[0].OpenStart || chords[1].OpenEnd {
 		t.Errorf("walking has the chords %+v", chords)
 	}
-	blocks := Chords(Contacts(start())) // both feet on their pedals, then never again
+	blocks := DoubleSupports(Contacts(start())) // both feet on their pedals, then never again
 	if len(blocks) != 1 || !blocks[0].OpenStart || blocks[0].End.T != 0.33 {
 		t.Errorf("a block start has the chords %+v", blocks)
 	}
 }
 
 func TestABeatTwiceIsPassedOver(t *testing.T) {
-	notes := Contacts([]Beat{beat("a", "left", true, 0), beat("b", "left", true, 0.1), beat("c", "left", false, 0.2), beat("d", "left", false, 0.3)})
+	notes := Contacts([]FootEvent{beat("a", "left", true, 0), beat("b", "left", true, 0.1), beat("c", "left", false, 0.2), beat("d", "left", false, 0.3)})
 	if len(notes) != 1 || notes[0].From != "a" || notes[0].To != "c" {
 		t.Errorf("got %v", notes)
 	}
@@ -113,8 +113,8 @@ func near(t *testing.T, what string, got, want, within float64) {
 
 // run is three strides of a runner: contacts of 0.20 s left and 0.21 s right,
 // flights of 0.12 s.
-func run() []Note {
-	var beats []Beat
+func run() []Contact {
+	var beats []FootEvent
 	at := 0.0
 	for i := range 6 {
 		foot, contact := "left", 0.20
@@ -128,7 +128,7 @@ func run() []Note {
 }
 
 func TestStridesOfARun(t *testing.T) {
-	strides := Strides(run(), clock.Film{})
+	strides := Strides(run(), clock.Timeline{})
 	var contact, step, stride, flown, left, right []*Timing
 	for _, s := range strides {
 		contact, step, stride, flown = append(contact, s.Contact), append(step, s.Step), append(stride, s.Stride), append(flown, s.Flight)

@@ -22,7 +22,7 @@ type Stride struct {
 }
 
 // Strides are the feet's contacts in order.
-func Strides(notes []Note, f clock.Film) []Stride {
+func Strides(notes []Contact, f clock.Timeline) []Stride {
 	var out []Stride
 	for i, n := range notes {
 		s := Stride{Foot: n.Foot}
@@ -33,7 +33,7 @@ func Strides(notes []Note, f clock.Film) []Stride {
 		if n.From != "" && n.To != "" {
 			s.Contact = between(n.Start, n.End)
 		}
-		var other, same *Note
+		var other, same *Contact
 		for j := i + 1; j < len(notes); j++ {
 			m := &notes[j]
 			if m.From == "" {

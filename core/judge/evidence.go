@@ -67,7 +67,7 @@ const saidSo = 0.5
 
 // find weighs a fault's evidence, round by round. One measure at several places
 // is one piece of it: the strongest of them counts.
-func find(e playbook.Event, f playbook.Fault, c Case, values map[string]Judged) Finding {
+func find(e playbook.Event, f playbook.Fault, c Evidence, values map[string]Judged) Finding {
 	out := Finding{Fault: f.ID, Name: f.Name, Says: f.Says, State: Unsure}
 	for _, r := range rounds(e, f) {
 		one := Round{N: r.n, At: r.at, State: Unsure, Signs: []Sign{}}
@@ -223,7 +223,7 @@ func rounds(e playbook.Event, f playbook.Fault) []round {
 	return out
 }
 
-func weigh(e playbook.Event, ev playbook.Evidence, c Case, values map[string]Judged) Sign {
+func weigh(e playbook.Event, ev playbook.Evidence, c Evidence, values map[string]Judged) Sign {
 	if ev.Look != "" {
 		l, _ := e.Look(ev.Look)
 		s := Sign{Look: ev.Look, State: Unsure, Says: "by eye: not judged yet"}

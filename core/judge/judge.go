@@ -12,20 +12,20 @@ import (
 // Looks are the coach's eye judgements: look-for id → good, off or can't see.
 type Looks map[string]string
 
-// Case is what is judged: an attempt's values, what the coach saw and said, and
+// Evidence is what is judged: an attempt's values, what the coach saw and said, and
 // what is known of the athlete.
-type Case struct {
+type Evidence struct {
 	Who       playbook.Who
 	Values    []measure.Value
 	Looks     Looks
 	Overruled map[string]Overrule      // by fault
-	Own       map[string]Own           // the athlete's own best attempts, by value
+	Own       map[string]OwnRange      // the athlete's own best attempts, by value
 	Last      map[string]measure.Value // the attempt before, by value
 }
 
-// Own is what an athlete's own best attempts show of a value: their mean, its
+// OwnRange is what an athlete's own best attempts show of a value: their mean, its
 // standard uncertainty with their spread, and how many there are.
-type Own struct {
+type OwnRange struct {
 	Value float64 `json:"value"`
 	U     float64 `json:"u"`
 	N     int     `json:"n"`
@@ -38,7 +38,7 @@ type Judged struct {
 	Band    *playbook.Band `json:"band,omitempty"`
 	Aim     string         `json:"aim,omitempty"`     // the band in words
 	Why     string         `json:"why,omitempty"`     // what would settle it
-	Own     *Own           `json:"own,omitempty"`     // the athlete's own best
+	Own     *OwnRange      `json:"own,omitempty"`     // the athlete's own best
 	Beside  string         `json:"beside,omitempty"`  // against the own best, in words
 	OwnBand *playbook.Band `json:"ownBand,omitempty"` // what the own best would make of the band
 }
@@ -54,7 +54,7 @@ type Reading struct {
 }
 
 // Read judges an attempt by its playbook, written out in the attempt's variant.
-func Read(e playbook.Event, c Case) Reading {
+func Read(e playbook.Event, c Evidence) Reading {
 	r := Reading{Values: make([]Judged, len(c.Values)), Findings: make([]Finding, 0, len(e.Faults))}
 	byKey := map[string]Judged{}
 	for i, v := range c.Values {
@@ -71,7 +71,7 @@ func Read(e playbook.Event, c Case) Reading {
 	return r
 }
 
-func (c Case) verdict(e playbook.Event, v measure.Value) Judged {
+func (c Evidence) verdict(e playbook.Event, v measure.Value) Judged {
 	j := Judged{Value: v, Verdict: NoBand}
 	m, _ := e.Measure(v.Measure)
 	b, ok := m.BandAt(v.Place, c.Who)
@@ -103,7 +103,7 @@ const leastOwn = 2
 // Range is a band drawn round the athlete's own best attempts: their mean within
 // twice their spread, on the sides on which the band has an edge. It is for the
 // same place, level, sex, school and variant.
-func (o Own) Range(b playbook.Band) playbook.Band {
+func (o OwnRange) Range(b playbook.Band) playbook.Band {
 	reach := 2 * o.U * math.Sqrt(float64(o.N))
 	edge := func(was *float64, v float64) *float64 {
 		if was == nil {
@@ -117,7 +117,7 @@ func (o Own) Range(b playbook.Band) playbook.Band {
 }
 
 // beside says how a value stands to the athlete's own best.
-func (o Own) beside(v measure.Value) string {
+func (o OwnRange) beside(v measure.Value) string {
 	d, u := v.Value-o.Value, math.Sqrt(v.U*v.U+o.U*o.U-2*SameFilm*v.U*o.U)
 	best := fmt.Sprintf("own best of %d, %s ± %s", o.N, format(o.Value, v.Unit), format(2*o.U, v.Unit))
 	switch {
@@ -135,7 +135,7 @@ const SameFilm = 0.5
 
 // praise is what came into its band since the attempt before, then the verdicts
 // deepest inside their bands, two together, then what the coach saw as good.
-func (c Case) praise(e playbook.Event, values []Judged) []string {
+func (c Evidence) praise(e playbook.Event, values []Judged) []string {
 	type good struct {
 		gained bool
 		depth  float64

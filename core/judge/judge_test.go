@@ -110,7 +110,7 @@ func chainBook() playbook.Event {
 			{ID: "early", Name: "Early", At: "one", Evidence: ev("m@one"), From: map[string]float64{"habit": 1}},
 			{ID: "alone", Name: "Alone", At: "one", Evidence: []playbook.Evidence{{Measure: "n@one", Side: "low", Limit: 5, Full: 1}, {Look: "eye"}}},
 		},
-		Nodes: []playbook.Node{{ID: "habit", Kind: "habit", Name: "an old habit"}, {ID: "fall", Kind: "outcome", Name: "a fall", From: map[string]float64{"late": 1}}},
+		Nodes: []playbook.Cause{{ID: "habit", Kind: "habit", Name: "an old habit"}, {ID: "fall", Kind: "outcome", Name: "a fall", From: map[string]float64{"late": 1}}},
 	}
 }
 
@@ -137,7 +137,7 @@ func TestStrengthOfEvidence(t *testing.T) {
 	}{
 		{15, 1, 0.5, Present}, {19, 1, 0.9, Present}, {40, 1, 1, Present}, {11, 1, 0, Unsure}, {9, 1, 0, Unsure}, {7, 1, 0, Absent}, {12.5, 1, 0.25, Present},
 	} {
-		f := finding(t, Read(chainBook(), Case{Values: []measure.Value{value("m@one", c.value, c.u)}}), "early")
+		f := finding(t, Read(chainBook(), Evidence{Values: []measure.Value{value("m@one", c.value, c.u)}}), "early")
 		if f.State != c.state || math.Abs(f.Strength-c.strength) > 1e-9 {
 			t.Errorf("%v ± %v: %s with %v, want %s with %v", c.value, c.u, f.State, f.Strength, c.state, c.strength)
 		}
@@ -160,7 +160,7 @@ func TestLookForsAreEvidence(t *testing.T) {
 		{"measured, eye says good", []measure.Value{value("n@one", 3, 0.2)}, Looks{"eye": "good"}, Present, 0.25, 1},
 		{"both good", []measure.Value{value("n@one", 9, 0.2)}, Looks{"eye": "good"}, Absent, 0, 1},
 	} {
-		f := finding(t, Read(chainBook(), Case{Values: c.values, Looks: c.looks}), "alone")
+		f := finding(t, Read(chainBook(), Evidence{Values: c.values, Looks: c.looks}), "alone")
 		if f.State != c.state || math.Abs(f.Strength-c.strength) > 1e-9 || math.Abs(f.Certainty-c.certainty) > 1e-9 {
 			t.Errorf("%s: %s %v (certainty %v), want %s %v (%v)", c.name, f.State, f.Strength, f.Certainty, c.state, c.strength, c.certainty)
 		}
@@ -172,7 +172,7 @@ func all(one, two, three float64) []measure.Value {
 }
 
 func TestLaterFaultsHangFromTheEarlierOne(t *testing.T) {
-	r := Read(chainBook(), Case{Values: all(20, 20, 20)})
+	r := Read(chainBook(), Evidence{Values: all(20, 20, 20)})
 	if len(r.Roots) != 1 || r.Roots[0].Fault != "early" {
 		t.Fatalf("roots %v", r.Roots)
 	}
@@ -193,30 +193,30 @@ func TestLaterFaultsHangFromTheEarlierOne(t *testing.T) {
 }
 
 func TestALateFaultWithoutItsCauseStandsAlone(t *testing.T) {
-	r := Read(chainBook(), Case{Values: all(2, 2, 20)})
+	r := Read(chainBook(), Evidence{Values: all(2, 2, 20)})
 	if len(r.Roots) != 1 || r.Roots[0].Fault != "late" || r.Roots[0].Share != 1 || len(r.Roots[0].Effects) != 0 {
 		t.Errorf("roots %v", r.Roots)
 	}
 }
 
 func TestTwoSeparateFaultsAreTwoRoots(t *testing.T) {
-	r := Read(chainBook(), Case{Values: append(all(20, 20, 2), value("n@one", 1, 0.1)), Looks: Looks{"eye": "off"}})
+	r := Read(chainBook(), Evidence{Values: append(all(20, 20, 2), value("n@one", 1, 0.1)), Looks: Looks{"eye": "off"}})
 	if len(r.Roots) != 2 || r.Roots[0].Fault != "early" || r.Roots[1].Fault != "alone" {
 		t.Errorf("roots %v", r.Roots)
 	}
 }
 
 func TestReadingIsDeterministic(t *testing.T) {
-	first := Read(chainBook(), Case{Values: all(14, 17, 19), Looks: Looks{"eye": "off"}})
+	first := Read(chainBook(), Evidence{Values: all(14, 17, 19), Looks: Looks{"eye": "off"}})
 	for range 30 {
-		if again := Read(chainBook(), Case{Values: all(14, 17, 19), Looks: Looks{"eye": "off"}}); !reflect.DeepEqual(first, again) {
+		if again := Read(chainBook(), Evidence{Values: all(14, 17, 19), Looks: Looks{"eye": "off"}}); !reflect.DeepEqual(first, again) {
 			t.Fatalf("another reading of the same: %v, %v", first, again)
 		}
 	}
 }
 
 func TestPraiseIsTheDeepestInside(t *testing.T) {
-	r := Read(chainBook(), Case{Values: []measure.Value{value("m@one", 9, 0.1), value("m@two", 2, 0.5), value("m@three", 4, 0.5)}, Looks: Looks{"eye": "good"}})
+	r := Read(chainBook(), Evidence{Values: []measure.Value{value("m@one", 9, 0.1), value("m@two", 2, 0.5), value("m@three", 4, 0.5)}, Looks: Looks{"eye": "good"}})
 	if len(r.Praise) != 3 || !strings.Contains(r.Praise[0], "at two: 2.0° ± 1.0°") || !strings.Contains(r.Praise[1], "at three") || r.Praise[2] != "quiet eyes" {
 		t.Errorf("praise %q", r.Praise)
 	}
@@ -225,11 +225,11 @@ func TestPraiseIsTheDeepestInside(t *testing.T) {
 func TestNothingMeasuredSaysSo(t *testing.T) {
 	open := value("m@one", 0, 0)
 	open.Missing = []measure.Missing{{Kind: "stamp", What: "stamp one", ID: "one"}}
-	r := Read(chainBook(), Case{Values: []measure.Value{open}})
+	r := Read(chainBook(), Evidence{Values: []measure.Value{open}})
 	if r.Values[0].Verdict != Missing || !strings.Contains(r.Sentence, "Nothing is measured yet") || len(r.Roots) != 0 || len(r.Praise) != 0 {
 		t.Errorf("got %+v", r)
 	}
-	r = Read(chainBook(), Case{Values: []measure.Value{open, value("m@two", 2, 0.1)}})
+	r = Read(chainBook(), Evidence{Values: []measure.Value{open, value("m@two", 2, 0.1)}})
 	if !strings.Contains(r.Sentence, "1 measure still lacks something") {
 		t.Errorf("the sentence: %s", r.Sentence)
 	}
@@ -238,7 +238,7 @@ func TestNothingMeasuredSaysSo(t *testing.T) {
 // The own best's range stands for the band: as many edges, about the mean, as
 // wide as the attempts spread.
 func TestTheOwnBestMakesABand(t *testing.T) {
-	o := Own{Value: 97, U: 1, N: 4} // the four spread by 2
+	o := OwnRange{Value: 97, U: 1, N: 4} // the four spread by 2
 	if b := o.Range(between(88, 105)); *b.Low != 93 || *b.High != 101 || b.Source != "own best of 4 attempts" {
 		t.Errorf("of two sides: %v to %v, %s", *b.Low, *b.High, b.Source)
 	}

@@ -14,15 +14,15 @@ import (
 // said of what goes with farther marks.
 const LeastMarks = 8
 
-// Marked is an attempt of known mark, with its values.
-type Marked struct {
+// RatedAttempt is an attempt of known mark, with its values.
+type RatedAttempt struct {
 	Name   string // as in "12 May, no. 3"
 	Mark   float64
 	Values []measure.Value
 }
 
-// Link is how a value goes with the marks, over attempts.
-type Link struct {
+// Correlation is how a value goes with the marks, over attempts.
+type Correlation struct {
 	Key      string   `json:"key"`
 	Name     string   `json:"name"`
 	Place    string   `json:"place"`
@@ -35,11 +35,11 @@ type Link struct {
 	Outliers []string `json:"outliers"` // attempts that go against it
 }
 
-// Links are the values that were measured on enough attempts, those that go
+// Correlations are the values that were measured on enough attempts, those that go
 // surely with the marks first. Ties have the mean of their ranks; the interval
 // is Fisher's with a variance of 1.06/(n−3) (Fieller, Hartley & Pearson 1957,
 // Biometrika 44, from memory).
-func Links(attempts []Marked) []Link {
+func Correlations(attempts []RatedAttempt) []Correlation {
 	type pair struct {
 		name        string
 		value, mark float64
@@ -54,7 +54,7 @@ func Links(attempts []Marked) []Link {
 			}
 		}
 	}
-	out := []Link{}
+	out := []Correlation{}
 	for key, list := range pairs {
 		n := len(list)
 		if n < LeastMarks {
@@ -71,7 +71,7 @@ func Links(attempts []Marked) []Link {
 		}
 		z := math.Atanh(math.Max(-0.999999, math.Min(0.999999, rho)))
 		half := 1.96 * math.Sqrt(1.06/float64(n-3))
-		l := Link{Key: key, Name: about[key].Name, Place: about[key].Place, N: n, Rho: rho, Low: math.Tanh(z - half), High: math.Tanh(z + half), Outliers: []string{}}
+		l := Correlation{Key: key, Name: about[key].Name, Place: about[key].Place, N: n, Rho: rho, Low: math.Tanh(z - half), High: math.Tanh(z + half), Outliers: []string{}}
 		l.Sure = l.Low > 0 || l.High < 0
 		l.Says = says(l)
 		if l.Sure {
@@ -100,7 +100,7 @@ func Links(attempts []Marked) []Link {
 	return out
 }
 
-func says(l Link) string {
+func says(l Correlation) string {
 	name := strings.ToLower(l.Name)
 	switch {
 	case l.Low > 0:

@@ -26,24 +26,24 @@ func TestRankCorrelationOfATextbook(t *testing.T) {
 	}
 }
 
-func marked(n int, value func(i int) float64) []Marked {
-	var out []Marked
+func marked(n int, value func(i int) float64) []RatedAttempt {
+	var out []RatedAttempt
 	for i := range n {
-		out = append(out, Marked{Name: fmt.Sprint("no. ", i+1), Mark: 40 + float64(i), Values: []measure.Value{{Key: "turn@down", Name: "Turn", Value: value(i)}}})
+		out = append(out, RatedAttempt{Name: fmt.Sprint("no. ", i+1), Mark: 40 + float64(i), Values: []measure.Value{{Key: "turn@down", Name: "Turn", Value: value(i)}}})
 	}
 	return out
 }
 
 func TestWhatGoesWithFartherMarks(t *testing.T) {
-	if l := Links(marked(7, func(i int) float64 { return float64(i) })); len(l) != 0 {
+	if l := Correlations(marked(7, func(i int) float64 { return float64(i) })); len(l) != 0 {
 		t.Errorf("seven attempts say %+v", l)
 	}
-	l := Links(marked(12, func(i int) float64 { return -float64(i) }))
+	l := Correlations(marked(12, func(i int) float64 { return -float64(i) }))
 	if len(l) != 1 || l[0].Rho != -1 || l[0].High >= 0 || l[0].Says != "the smaller the turn, the farther the marks, in 12 attempts" {
 		t.Errorf("%+v", l)
 	}
 	// One attempt goes the other way and is named.
-	l = Links(marked(14, func(i int) float64 {
+	l = Correlations(marked(14, func(i int) float64 {
 		if i == 13 {
 			return -1
 		}
@@ -57,7 +57,7 @@ func TestWhatGoesWithFartherMarks(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 2))
 	sure := 0
 	for range 1000 {
-		if l := Links(marked(10, func(int) float64 { return r.NormFloat64() })); l[0].Sure {
+		if l := Correlations(marked(10, func(int) float64 { return r.NormFloat64() })); l[0].Sure {
 			sure++
 		}
 	}

@@ -60,14 +60,14 @@ func TestAFaultInEveryTurnIsOneFinding(t *testing.T) {
 		{"in two, fading", [3]float64{18, 13, 2}, "in 2 turns of 3, fading", 0.55, "zero#1"},
 		{"in one", [3]float64{2, 16, 2}, "in turn 2 of 3", 0.6, "zero#2"},
 	} {
-		r := Read(throw(t), Case{Values: values(map[string]float64{"lead@zero#1": c.at[0], "lead@zero#2": c.at[1], "lead@zero#3": c.at[2]})})
+		r := Read(throw(t), Evidence{Values: values(map[string]float64{"lead@zero#1": c.at[0], "lead@zero#2": c.at[1], "lead@zero#3": c.at[2]})})
 		f := finding(t, r, "leads")
 		if f.State != Present || f.Repeat != c.repeat || math.Abs(f.Strength-c.strength) > 1e-9 || f.At != c.where || len(f.Rounds) != 3 {
 			t.Errorf("%s: %s, %q, %v at %s", c.name, f.State, f.Repeat, f.Strength, f.At)
 		}
 	}
 	// What is pinned to a turn is looked for there alone.
-	f := finding(t, Read(throw(t), Case{Values: values(map[string]float64{"knee@off#1": 18})}), "stiff")
+	f := finding(t, Read(throw(t), Evidence{Values: values(map[string]float64{"knee@off#1": 18})}), "stiff")
 	if f.State != Present || f.At != "off#1" || len(f.Rounds) != 1 || f.Repeat != "" {
 		t.Errorf("%+v", f)
 	}
@@ -77,7 +77,7 @@ func TestAFaultInEveryTurnIsOneFinding(t *testing.T) {
 // the next lead. Run forward in time, they all hang from what came first.
 func TestCausesAreLookedForBeforeTheFirstTurn(t *testing.T) {
 	all := map[string]float64{"open@entry": 20, "lead@zero#1": 20, "catch@down#2": 20, "lead@zero#2": 20, "catch@down#3": 20, "lead@zero#3": 20, "drag@release": 20}
-	r := Read(throw(t), Case{Values: values(all)})
+	r := Read(throw(t), Evidence{Values: values(all)})
 	if len(r.Roots) == 0 || r.Roots[0].Fault != "opened" {
 		t.Fatalf("roots %+v", r.Roots)
 	}
@@ -92,19 +92,19 @@ func TestCausesAreLookedForBeforeTheFirstTurn(t *testing.T) {
 		t.Errorf("focuses %+v", r.Focuses)
 	}
 	delete(all, "open@entry")
-	if r = Read(throw(t), Case{Values: values(all)}); r.Roots[0].Fault != "leads" || r.Roots[0].At != "zero#1" {
+	if r = Read(throw(t), Evidence{Values: values(all)}); r.Roots[0].Fault != "leads" || r.Roots[0].At != "zero#1" {
 		t.Errorf("without it, roots %+v", r.Roots)
 	}
 	// A late catch in the first turn comes before the lead.
 	all["catch@down#1"] = 20
-	if r = Read(throw(t), Case{Values: values(all)}); r.Roots[0].Fault != "late" || r.Roots[0].At != "down#1" {
+	if r = Read(throw(t), Evidence{Values: values(all)}); r.Roots[0].Fault != "late" || r.Roots[0].At != "down#1" {
 		t.Errorf("with an early late catch, roots %+v", r.Roots)
 	}
 }
 
 func TestTheCoachsWordWins(t *testing.T) {
 	v := values(map[string]float64{"lead@zero#1": 20, "lead@zero#2": 20, "lead@zero#3": 20})
-	r := Read(throw(t), Case{Values: v, Overruled: map[string]Overrule{"leads": {Absent, "she is left-eyed"}, "late": {Present, "heard it"}}})
+	r := Read(throw(t), Evidence{Values: v, Overruled: map[string]Overrule{"leads": {Absent, "she is left-eyed"}, "late": {Present, "heard it"}}})
 	leads, late := finding(t, r, "leads"), finding(t, r, "late")
 	if leads.State != Absent || leads.Strength != 0 || leads.Overruled.Why != "she is left-eyed" {
 		t.Errorf("%+v", leads)
@@ -118,11 +118,11 @@ func TestTheCoachsWordWins(t *testing.T) {
 func TestTheSameMeasureTwiceIsOnePiece(t *testing.T) {
 	e := chainBook()
 	e.Faults[2].Evidence = []playbook.Evidence{{Measure: "m@one", Side: "high", Limit: 10, Full: 20}, {Measure: "m@two", Side: "high", Limit: 10, Full: 20}, {Measure: "n@one", Side: "high", Limit: 10, Full: 20}}
-	f := finding(t, Read(e, Case{Values: []measure.Value{value("m@one", 2, 0.5), value("m@two", 18, 0.5), value("n@one", 14, 0.5)}}), "early")
+	f := finding(t, Read(e, Evidence{Values: []measure.Value{value("m@one", 2, 0.5), value("m@two", 18, 0.5), value("n@one", 14, 0.5)}}), "early")
 	if f.State != Present || math.Abs(f.Strength-0.6) > 1e-9 || f.Certainty != 1 {
 		t.Errorf("%+v", f)
 	}
-	f = finding(t, Read(e, Case{Values: []measure.Value{value("m@one", 2, 0.5), value("m@two", 18, 0.5)}}), "early")
+	f = finding(t, Read(e, Evidence{Values: []measure.Value{value("m@one", 2, 0.5), value("m@two", 18, 0.5)}}), "early")
 	if math.Abs(f.Strength-0.8) > 1e-9 || f.Certainty != 0.5 {
 		t.Errorf("without the second measure: %+v", f)
 	}
@@ -134,7 +134,7 @@ func TestWorseIsNeverWeaker(t *testing.T) {
 	for _, place := range []string{"lead@zero#2", "open@entry", "drag@release", "knee@off#1"} {
 		was := -1.0
 		for x := 0.0; x < 30; x += 0.5 {
-			r := Read(throw(t), Case{Values: values(map[string]float64{place: x, "lead@zero#1": 14})})
+			r := Read(throw(t), Evidence{Values: values(map[string]float64{place: x, "lead@zero#1": 14})})
 			id := map[string]string{"lead@zero#2": "leads", "open@entry": "opened", "drag@release": "drags", "knee@off#1": "stiff"}[place]
 			f := finding(t, r, id)
 			sum := 0.0
@@ -150,8 +150,8 @@ func TestWorseIsNeverWeaker(t *testing.T) {
 	all := values(map[string]float64{"lead@zero#1": 14, "lead@zero#3": 18})
 	for skip := range all {
 		less := append(append([]measure.Value{}, all[:skip]...), all[skip+1:]...)
-		for _, f := range Read(throw(t), Case{Values: less}).Findings {
-			if now := finding(t, Read(throw(t), Case{Values: all}), f.Fault); f.State != Unsure && now.State == Unsure {
+		for _, f := range Read(throw(t), Evidence{Values: less}).Findings {
+			if now := finding(t, Read(throw(t), Evidence{Values: all}), f.Fault); f.State != Unsure && now.State == Unsure {
 				t.Errorf("%s was %s without %s and is unknown with it", f.Fault, f.State, all[skip].Key)
 			}
 		}
@@ -160,9 +160,9 @@ func TestWorseIsNeverWeaker(t *testing.T) {
 
 func TestBesideTheOwnBestAndTheLastTime(t *testing.T) {
 	now := []measure.Value{value("m@one", 6, 0.5), value("m@two", 9, 0.2)}
-	own := map[string]Own{"m@one": {Value: 9, U: 0.5, N: 3}, "m@two": {Value: 9.1, U: 0.3, N: 3}}
+	own := map[string]OwnRange{"m@one": {Value: 9, U: 0.5, N: 3}, "m@two": {Value: 9.1, U: 0.3, N: 3}}
 	last := map[string]measure.Value{"m@one": value("m@one", 14, 0.5), "m@two": value("m@two", 8, 0.2)}
-	r := Read(chainBook(), Case{Values: now, Own: own, Last: last})
+	r := Read(chainBook(), Evidence{Values: now, Own: own, Last: last})
 	if !strings.HasPrefix(r.Values[0].Beside, "lower than the own best of 3") || !strings.HasPrefix(r.Values[1].Beside, "as in the own best") {
 		t.Errorf("%q, %q", r.Values[0].Beside, r.Values[1].Beside)
 	}
@@ -180,6 +180,6 @@ func BenchmarkRead(b *testing.B) {
 		}
 	}
 	for b.Loop() {
-		Read(e, Case{Values: all(14, 17, 19)})
+		Read(e, Evidence{Values: all(14, 17, 19)})
 	}
 }

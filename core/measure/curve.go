@@ -16,13 +16,13 @@ const (
 )
 
 // bulge is how far an arc of the usual radius stands out over its chord, m.
-func (p *probe) bulge(chord float64) float64 {
+func (p *evaluation) bulge(chord float64) float64 {
 	r := p.input(plain("radius of the curve, by what is usual"), usualRadius, usualRadiusU)
 	return chord * chord / (8 * r)
 }
 
 // neededLean is for the curve through four footprints.
-func neededLean(p *probe) float64 {
+func neededLean(p *evaluation) float64 {
 	toe := func(by int) r3.Vec { return p.flat(p.stamp(by), p.measure.Points[0]) }
 	a, b, c, d := toe(-1), toe(0), toe(1), toe(2)
 	chord := r3.Norm(r3.Sub(d, a))
@@ -45,12 +45,12 @@ func neededLean(p *probe) float64 {
 	v := way / p.since(p.stamp(-1), p.stamp(2))
 	lean, err := runup.BodyLean(v, r, 0.55*p.sheet.HeightM)
 	if err != nil {
-		p.miss("path", p.place, "%v", err)
+		p.require("path", p.place, "%v", err)
 	}
 	return lean
 }
 
-func outsideCurve(p *probe) float64 {
+func outsideCurve(p *evaluation) float64 {
 	foot := func(by int) r3.Vec { return p.foot(p.stamp(by), p.measure.Points) }
 	a, b, c := foot(-1), foot(0), foot(1)
 	chord := r3.Sub(c, a)
@@ -64,7 +64,7 @@ func outsideCurve(p *probe) float64 {
 	return r3.Dot(r3.Sub(b, a), out) - p.bulge(n)
 }
 
-func footToPath(p *probe) float64 {
+func footToPath(p *evaluation) float64 {
 	heel, toe := p.space(p.place, p.measure.Points[0]), p.space(p.place, p.measure.Points[1])
 	now, then := p.space(p.place, p.measure.Points[2]), p.space(p.stamp(-1), p.measure.Points[2])
 	path, foot := r3.Sub(now, then), r3.Sub(toe, heel)
@@ -75,7 +75,7 @@ func footToPath(p *probe) float64 {
 	return wrap((heading - math.Atan2(foot.Y, foot.X)) * 180 / math.Pi)
 }
 
-func offBar(p *probe) float64 {
+func offBar(p *evaluation) float64 {
 	a, b := p.space2()
 	d := r3.Sub(b, a)
 	return math.Atan2(-d.X, -d.Y) * 180 / math.Pi

@@ -38,25 +38,25 @@ func (d *draw) of(s source) float64 {
 // a Monte-Carlo evaluation (JCGM 101) of what One gives by each input alone. The
 // seed is the hash of the inputs, so that the same sheet gives the same draws.
 // Measures that lack something are left out.
-func Draws(s *Sheet, n int) map[string][]float64 {
+func Draws(s *Recording, n int) map[string][]float64 {
 	type job struct {
 		measure playbook.Measure
 		place   string
-		compute func(*probe) float64
+		compute func(*evaluation) float64
 		plane   optics.Plane
-		found   *foundWays
+		found   *foundCourses
 	}
 	var jobs []job
-	plane, err := s.Optics.Plane()
+	plane, err := s.Calibration.Plane()
 	for _, m := range s.Event.Measures {
-		space, picture, _ := s.able(m)
-		for _, place := range Places(m) {
+		space, picture, _ := s.allowed(m)
+		for _, place := range KeysOf(m) {
 			for _, way := range []job{{m, place, kinds[m.Kind].space, optics.Plane{}, nil}, {m, place, kinds[m.Kind].compute, plane, nil}} {
 				inPicture := way.plane == plane
 				if way.compute == nil || inPicture && (!picture || err != nil) || !inPicture && !space {
 					continue
 				}
-				p := s.probe(m, place, way.plane)
+				p := s.newEvaluation(m, place, way.plane)
 				if way.compute(p); len(p.missing) == 0 {
 					way.found = p.found
 					jobs = append(jobs, way)
@@ -70,7 +70,7 @@ func Draws(s *Sheet, n int) map[string][]float64 {
 	for i := range n {
 		d := &draw{seed: seed + uint64(i), off: map[source]float64{}}
 		for _, j := range jobs {
-			p := s.probe(j.measure, j.place, j.plane)
+			p := s.newEvaluation(j.measure, j.place, j.plane)
 			p.found, p.draw, p.shift = j.found, d, &source{} // no drawings
 			key := Key(j.measure.ID, j.place)
 			out[key] = append(out[key], j.compute(p))
@@ -79,24 +79,24 @@ func Draws(s *Sheet, n int) map[string][]float64 {
 	return out
 }
 
-func (s *Sheet) probe(m playbook.Measure, place string, plane optics.Plane) *probe {
-	return &probe{sheet: s, plane: plane, left: mirrored(s.Roles), measure: m, place: place, keys: map[string]known{}, seen: map[source]float64{}, found: &foundWays{paths: map[pathKey][]moment{}, ways: map[wayKey][]instance{}, centres: map[int]orbitCentre{}}}
+func (s *Recording) newEvaluation(m playbook.Measure, place string, plane optics.Plane) *evaluation {
+	return &evaluation{sheet: s, plane: plane, left: mirrored(s.Roles), measure: m, place: place, keys: map[string]known{}, seen: map[source]float64{}, found: &foundCourses{paths: map[pathKey][]moment{}, ways: map[courseKey][]bodyAt{}, centres: map[int]orbitCentre{}}}
 }
 
 // hash tells one sheet from another.
-func (s *Sheet) hash() uint64 {
+func (s *Recording) hash() uint64 {
 	h := fnv.New64a()
 	number := func(v float64) { _ = binary.Write(h, binary.LittleEndian, math.Float64bits(v)) }
 	for _, place := range slices.Sorted(maps.Keys(s.Stamps)) {
 		_, _ = io.WriteString(h, place)
 		number(float64(s.Stamps[place]))
 	}
-	for _, frame := range slices.Sorted(maps.Keys(s.Marks)) {
+	for _, frame := range slices.Sorted(maps.Keys(s.Observations)) {
 		number(float64(frame))
-		for _, l := range slices.Sorted(maps.Keys(s.Marks[frame])) {
+		for _, l := range slices.Sorted(maps.Keys(s.Observations[frame])) {
 			_, _ = io.WriteString(h, string(l))
-			number(s.Marks[frame][l].At.X)
-			number(s.Marks[frame][l].At.Y)
+			number(s.Observations[frame][l].At.X)
+			number(s.Observations[frame][l].At.Y)
 		}
 	}
 	return h.Sum64()

@@ -10,41 +10,41 @@ import (
 	"neokinema/core/flight"
 )
 
-// loose is place and velocity of an implement as it is let go, m and m/s.
-type loose struct{ at, v r3.Vec }
+// freeFlight is place and velocity of an implement as it is let go, m and m/s.
+type freeFlight struct{ at, v r3.Vec }
 
-func (l loose) elevation() float64 {
+func (l freeFlight) elevation() float64 {
 	return math.Atan2(l.v.Z, math.Hypot(l.v.X, l.v.Y)) * 180 / math.Pi
 }
 
 // released fits free fall to the implement's first pictures of flight.
-func (p *probe) released() loose {
+func (p *evaluation) released() freeFlight {
 	f, ok := p.frame("release")
 	at := p.instant("release")
 	if !ok {
-		return loose{v: r3.Vec{X: 1}}
+		return freeFlight{v: r3.Vec{X: 1}}
 	}
-	var way []instance
+	var way []bodyAt
 	l := body.Landmark("implement")
-	for i := f; i < p.sheet.Film.Len() && len(way) < mostFlight; i++ {
-		if len(way) >= leastFlight && p.sheet.Film.At(i)-p.sheet.Film.At(f) > longFlight {
+	for i := f; i < p.sheet.Timeline.Len() && len(way) < mostFlight; i++ {
+		if len(way) >= leastFlight && p.sheet.Timeline.At(i)-p.sheet.Timeline.At(f) > longFlight {
 			break
 		}
 		if len(way) < leastFlight {
-			p.ask("release", i, l)
+			p.request("release", i, l)
 		}
-		fix, ok := p.sheet.spots[i][l]
+		fix, ok := p.sheet.reconstructed[i][l]
 		if !ok {
 			break
 		}
 		v := p.world(fix.At)
-		t := p.real(p.sheet.Film.At(i) - at)
+		t := p.real(p.sheet.Timeline.At(i) - at)
 		v.Z += flight.G * t * t / 2
-		way = append(way, instance{t: t, frame: i, points: []r3.Vec{v}})
+		way = append(way, bodyAt{t: t, frame: i, points: []r3.Vec{v}})
 	}
 	if len(way) < leastFlight {
-		p.miss("landmark", "implement@release", "place the implement on %d pictures in a row from the release on, on both films", leastFlight)
-		return loose{v: r3.Vec{X: 1}}
+		p.require("landmark", "implement@release", "place the implement on %d pictures in a row from the release on, on both films", leastFlight)
+		return freeFlight{v: r3.Vec{X: 1}}
 	}
 	line := straight(way)
 	mean, spread := 0.0, 0.0
@@ -54,7 +54,7 @@ func (p *probe) released() loose {
 	var u r3.Vec
 	for _, m := range way {
 		spread += sq(m.t - mean)
-		u = r3.Add(u, r3.Scale(1/float64(len(way)), p.sheet.spots[m.frame][l].U()))
+		u = r3.Add(u, r3.Scale(1/float64(len(way)), p.sheet.reconstructed[m.frame][l].U()))
 	}
 	n := math.Sqrt(float64(len(way)))
 	gate := func(s string, v, u r3.Vec) r3.Vec { return r3.Add(v, p.shift3(source{what: s}, u)) }
@@ -63,18 +63,18 @@ func (p *probe) released() loose {
 	v := gate("way of the implement in flight", line[1], r3.Scale(1/math.Sqrt(spread), u))
 	// Where the cameras stood moves all of its places alike, and stretches the way.
 	v = r3.Scale(1+p.input(plain("known points"), 0, worldU), v)
-	return loose{r3.Sub(middle, r3.Scale(mean, v)), v}
+	return freeFlight{r3.Sub(middle, r3.Scale(mean, v)), v}
 }
 
 // worldU is how well the known points tell lengths, as a share.
 const worldU = 0.01
 
-func attackSpace(p *probe) float64 {
+func attackSpace(p *evaluation) float64 {
 	m := p.measure.Points // back, front
 	return steep(p.space(p.place, m[1]), p.space(p.place, m[0])) - p.released().elevation()
 }
 
-func yaw(p *probe) float64 {
+func yaw(p *evaluation) float64 {
 	m := p.measure.Points
 	shaft := r3.Sub(p.space(p.place, m[1]), p.space(p.place, m[0]))
 	v := p.released().v
@@ -88,27 +88,27 @@ const (
 	leastWobble = 0.08
 )
 
-func wobble(p *probe) float64 {
+func wobble(p *evaluation) float64 {
 	f, ok := p.frame(p.place)
 	if !ok {
 		return 0
 	}
 	names := p.measure.Points // back, front
 	to, end := f, f
-	for end < p.sheet.Film.Len()-1 && p.sheet.Film.At(end)-p.sheet.Film.At(f) < longWobble {
+	for end < p.sheet.Timeline.Len()-1 && p.sheet.Timeline.At(end)-p.sheet.Timeline.At(f) < longWobble {
 		end++
 	}
 	for to < end && p.seenNear(to+1, body.Landmark(names[0])) && p.seenNear(to+1, body.Landmark(names[1])) {
 		to++
 	}
-	if p.sheet.Film.At(to)-p.sheet.Film.At(f) < leastWobble {
+	if p.sheet.Timeline.At(to)-p.sheet.Timeline.At(f) < leastWobble {
 		for _, name := range names {
-			p.wanted = append(p.wanted, Followed{body.Landmark(name), f, end, p.measure.Name})
+			p.toFollow = append(p.toFollow, Followed{body.Landmark(name), f, end, p.measure.Name})
 		}
-		p.miss("path", p.place, "follow both edges for %.2f s or more of flight, on both films", leastWobble)
+		p.require("path", p.place, "follow both edges for %.2f s or more of flight, on both films", leastWobble)
 		return 0
 	}
-	way := p.way(f, to, names...)
+	way := p.course(f, to, names...)
 	if len(way) == 0 {
 		return 0
 	}
@@ -118,7 +118,7 @@ func wobble(p *probe) float64 {
 
 func tip(v []r3.Vec) float64 { return steep(v[1], v[0]) }
 
-func landAzimuth(p *probe) float64 {
+func landAzimuth(p *evaluation) float64 {
 	out := p.released()
 	t := (out.v.Z + math.Sqrt(math.Max(0, out.v.Z*out.v.Z+2*flight.G*out.at.Z))) / flight.G
 	return p.about(azimuth(r3.Add(out.at, r3.Scale(t, out.v))))
@@ -126,7 +126,7 @@ func landAzimuth(p *probe) float64 {
 
 // fitted is place, velocity and acceleration of the first point of a way at an
 // instant: of the parabola through all its pictures.
-func fitted(way []instance, when float64) [3]r3.Vec {
+func fitted(way []bodyAt, when float64) [3]r3.Vec {
 	a, b := mat.NewDense(len(way), 3, nil), mat.NewDense(len(way), 3, nil)
 	for i, m := range way {
 		d := m.t - when
@@ -138,7 +138,7 @@ func fitted(way []instance, when float64) [3]r3.Vec {
 }
 
 // straight is place at the instant 0 and velocity of the line through a way.
-func straight(way []instance) [3]r3.Vec {
+func straight(way []bodyAt) [3]r3.Vec {
 	a, b := mat.NewDense(len(way), 2, nil), mat.NewDense(len(way), 3, nil)
 	for i, m := range way {
 		q := m.points[0]
@@ -160,7 +160,7 @@ func solved(a, b *mat.Dense) (out [3]r3.Vec) {
 	return out
 }
 
-func edge(p *probe) float64 {
+func edge(p *evaluation) float64 {
 	m := p.measure.Points
 	at := func(i int) r3.Vec { return p.space(p.place, m[i]) }
 	out, ahead := r3.Sub(at(1), at(0)), r3.Unit(r3.Sub(at(3), at(2)))

@@ -12,65 +12,65 @@ import (
 
 // massed are the kinds of the centre of mass (segments of de Leva 1996).
 var massed = map[string]kind{
-	"toe-ahead":    {formula: "toe − centre of mass (segments of de Leva 1996), along the direction of travel", compute: func(p *probe) float64 { return -massAhead(p) }},
+	"toe-ahead":    {formula: "toe − centre of mass (segments of de Leva 1996), along the direction of travel", compute: func(p *evaluation) float64 { return -massAhead(p) }},
 	"mass-ahead":   {formula: "centre of mass − the point, along the direction of travel", compute: massAhead},
 	"mass-above":   {formula: "height of the centre of mass above the point", compute: massAbove},
 	"mass-reach":   {formula: "the hindmost of the points − centre of mass, along the direction of travel", compute: massReach},
-	"mass-way":     {formula: "way of the centre of mass since the key position before", everyStamp: true, back: 1, compute: func(p *probe) float64 { return p.metres(p.mass(p.place).X - p.mass(p.stamp(-1)).X) }},
+	"mass-way":     {formula: "way of the centre of mass since the key position before", everyStamp: true, back: 1, compute: func(p *evaluation) float64 { return p.metres(p.mass(p.place).X - p.mass(p.stamp(-1)).X) }},
 	"flight-speed": {formula: "way of the centre of mass while in the air ÷ time in the air", everyStamp: true, back: 1, compute: flightSpeed},
-	"fly-speed":    {formula: "speed with which the centre of mass begins its flight: way ÷ time, and rise ÷ time + g·time/2", everyStamp: true, on: 1, compute: func(p *probe) float64 { return r2.Norm(p.flyOff(p.place, p.stamp(1))) }},
-	"fly-angle": {formula: "direction in which the centre of mass begins its flight, from the horizontal", everyStamp: true, on: 1, compute: func(p *probe) float64 {
+	"fly-speed":    {formula: "speed with which the centre of mass begins its flight: way ÷ time, and rise ÷ time + g·time/2", everyStamp: true, on: 1, compute: func(p *evaluation) float64 { return r2.Norm(p.flyOff(p.place, p.stamp(1))) }},
+	"fly-angle": {formula: "direction in which the centre of mass begins its flight, from the horizontal", everyStamp: true, on: 1, compute: func(p *evaluation) float64 {
 		v := p.flyOff(p.place, p.stamp(1))
 		return math.Atan2(v.Y, v.X) * 180 / math.Pi
 	}},
-	"fly-up":      {formula: "upward speed with which the centre of mass begins its flight: rise ÷ time + g·time/2", everyStamp: true, on: 1, compute: func(p *probe) float64 { return p.flyOff(p.place, p.stamp(1)).Y }},
+	"fly-up":      {formula: "upward speed with which the centre of mass begins its flight: rise ÷ time + g·time/2", everyStamp: true, on: 1, compute: func(p *evaluation) float64 { return p.flyOff(p.place, p.stamp(1)).Y }},
 	"fly-rise":    {formula: "upward speed at take-off squared ÷ 2g", everyStamp: true, back: 1, on: 1, compute: flyRise},
 	"path-angle":  {formula: "direction of the centre of mass's path, from the horizontal: of the line through the pictures around", compute: pathAngle},
 	"path-slower": {formula: "1 − speed of the centre of mass along the direction of travel around here ÷ mean speed of the hips in the last step", everyStamp: true, back: 2, compute: pathSlower},
 	"speed-loss":  {formula: "1 − speed of the flight ÷ speed of the last step of the run", everyStamp: true, back: 2, on: 1, compute: speedLoss},
 }
 
-func massAhead(p *probe) float64 {
-	a, com := p.at(p.place, p.measure.Points[0]), p.mass(p.place)
+func massAhead(p *evaluation) float64 {
+	a, com := p.point(p.place, p.measure.Points[0]), p.mass(p.place)
 	p.segment(p.place, com, r2.Vec{X: com.X, Y: a.Y})
 	return p.metres(com.X - a.X)
 }
 
-func massAbove(p *probe) float64 {
-	a, com := p.at(p.place, p.measure.Points[0]), p.mass(p.place)
+func massAbove(p *evaluation) float64 {
+	a, com := p.point(p.place, p.measure.Points[0]), p.mass(p.place)
 	p.segment(p.place, com, r2.Vec{X: com.X, Y: a.Y})
 	return p.metres(com.Y - a.Y)
 }
 
-func massReach(p *probe) float64 {
-	a, b, com := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1]), p.mass(p.place)
+func massReach(p *evaluation) float64 {
+	a, b, com := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1]), p.mass(p.place)
 	p.segment(p.place, com, r2.Vec{X: math.Min(a.X, b.X), Y: com.Y})
 	return p.metres(math.Min(a.X, b.X) - com.X)
 }
 
-func flightSpeed(p *probe) float64 {
+func flightSpeed(p *evaluation) float64 {
 	before := p.stamp(-1)
 	t := p.real(p.instant(p.place) - p.instant(before))
 	if len(p.missing) == 0 && t <= 0 {
-		p.miss("stamp", p.place, "the contact must come after the foot has left")
+		p.require("stamp", p.place, "the contact must come after the foot has left")
 	}
 	way := p.metres(p.mass(p.place).X - p.mass(before).X)
 	return way / t
 }
 
 // flyOff is the velocity, m/s, of the centre of mass as a flight begins.
-func (p *probe) flyOff(off, end string) r2.Vec {
+func (p *evaluation) flyOff(off, end string) r2.Vec {
 	t := p.since(off, end)
 	way := r2.Sub(p.mass(end), p.mass(off))
 	return r2.Vec{X: p.metres(way.X) / t, Y: p.metres(way.Y)/t + flight.G*t/2}
 }
 
-func flyRise(p *probe) float64 {
+func flyRise(p *evaluation) float64 {
 	v := p.flyOff(p.stamp(-1), p.stamp(1)).Y
 	return v * v / (2 * flight.G)
 }
 
-func speedLoss(p *probe) float64 {
+func speedLoss(p *evaluation) float64 {
 	return 100 * (1 - p.flyOff(p.place, p.stamp(1)).X/p.speed(p.stamp(-2), p.stamp(-1)))
 }
 
@@ -78,13 +78,13 @@ func speedLoss(p *probe) float64 {
 type seenAs func(l body.Landmark) (r2.Vec, bool)
 
 // mass is the centre of mass at a place, in level pixels.
-func (p *probe) mass(place string) r2.Vec {
-	hip, shoulder := p.at(place, "mid.hip"), p.at(place, "mid.shoulder")
+func (p *evaluation) mass(place string) r2.Vec {
+	hip, shoulder := p.point(place, "mid.hip"), p.point(place, "mid.shoulder")
 	placed := func(l body.Landmark) (r2.Vec, bool) { return p.placed(place, l) }
 	for _, on := range sided {
 		for _, part := range []string{"knee", "ankle"} {
 			if _, ok := placed(on[part]); !ok {
-				p.lacks(place, on[part])
+				p.requireLandmark(place, on[part])
 			}
 		}
 	}
@@ -93,7 +93,7 @@ func (p *probe) mass(place string) r2.Vec {
 	}
 	c, arms, err := p.centre(hip, shoulder, placed)
 	if err != nil {
-		p.miss("landmark", "mass@"+place, "%v", err)
+		p.require("landmark", "mass@"+place, "%v", err)
 		return r2.Vec{}
 	}
 	u := MassU
@@ -103,13 +103,13 @@ func (p *probe) mass(place string) r2.Vec {
 		from.what = "centre of mass at {at}, arms not placed"
 	}
 	u *= p.sheet.HeightM * p.plane.PxPerM
-	return r2.Add(c, p.spot(from, r2.Vec{}, u, u))
+	return r2.Add(c, p.uncertainPoint(from, r2.Vec{}, u, u))
 }
 
 // centre is the centre of mass from the segments of de Leva 1996. Arms that are
 // not seen hang at the shoulder; the head follows the trunk unless the ear is
 // seen; a foot that is not seen is at its ankle.
-func (p *probe) centre(hip, shoulder r2.Vec, seen seenAs) (c r2.Vec, arms bool, err error) {
+func (p *evaluation) centre(hip, shoulder r2.Vec, seen seenAs) (c r2.Vec, arms bool, err error) {
 	at := make(map[body.Landmark]r3.Vec, 32)
 	set := func(l body.Landmark, v r2.Vec) { at[l] = r3.Vec{X: v.X, Y: v.Y} }
 	trunk := r2.Sub(shoulder, hip)
@@ -157,13 +157,13 @@ const (
 
 // leaving is the velocity of the centre of mass at a place, level pixels per
 // second: of the line through the pictures around it.
-func (p *probe) leaving() (v r2.Vec, ok bool) {
+func (p *evaluation) leaving() (v r2.Vec, ok bool) {
 	f, ok := p.frame(p.place)
 	if !ok {
 		return v, false
 	}
-	n := max(2, int(math.Round(around/p.sheet.Film.Interval(f))))
-	path := p.pathOf(max(0, f-n), min(p.sheet.Film.Len()-1, f+n), p.key(p.place).roles, p.measure.Points...)
+	n := max(2, int(math.Round(around/p.sheet.Timeline.Interval(f))))
+	path := p.pathOf(max(0, f-n), min(p.sheet.Timeline.Len()-1, f+n), p.key(p.place).roles, p.measure.Points...)
 	if len(path) == 0 {
 		return v, false
 	}
@@ -184,7 +184,7 @@ func (p *probe) leaving() (v r2.Vec, ok bool) {
 		}
 		c, _, err := p.centre(hip, shoulder, func(l body.Landmark) (r2.Vec, bool) { v, ok := on[l]; return v, ok })
 		if err != nil {
-			p.miss("landmark", "mass@"+p.place, "%v", err)
+			p.require("landmark", "mass@"+p.place, "%v", err)
 			return v, false
 		}
 		path[i].points = []r2.Vec{c}
@@ -193,10 +193,10 @@ func (p *probe) leaving() (v r2.Vec, ok bool) {
 	v = r2.Vec{X: p.slopeOver(path, func(v []r2.Vec) float64 { return v[0].X }), Y: p.slopeOver(path, height)}
 	// It is braked while it is followed.
 	v.X *= 1 + p.input(plain("speed changes around the take-off"), 0, brakedU)
-	return r2.Add(v, p.spot(plain("way of the centre of mass"), r2.Vec{}, u, u)), true
+	return r2.Add(v, p.uncertainPoint(plain("way of the centre of mass"), r2.Vec{}, u, u)), true
 }
 
-func pathAngle(p *probe) float64 {
+func pathAngle(p *evaluation) float64 {
 	v, ok := p.leaving()
 	if !ok {
 		return 0
@@ -204,7 +204,7 @@ func pathAngle(p *probe) float64 {
 	return math.Atan2(v.Y, v.X) * 180 / math.Pi
 }
 
-func pathSlower(p *probe) float64 {
+func pathSlower(p *evaluation) float64 {
 	v, ok := p.leaving()
 	if !ok {
 		return 0

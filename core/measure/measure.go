@@ -23,31 +23,31 @@ import (
 	"neokinema/core/playbook"
 )
 
-// Mark is a landmark on one frame, in pixels of the original picture.
-type Mark struct {
+// Observation is a landmark on one frame, in pixels of the original picture.
+type Observation struct {
 	At     r2.Vec
 	U      float64 // px
 	Source string  // placed, tracked, detected or filled
 }
 
-// Sheet is all that is known of one attempt's clip.
-type Sheet struct {
-	Event   playbook.Event
-	Film    clock.Film
-	Stamps  map[string]int // key position → frame
-	Marks   map[int]map[body.Landmark]Mark
-	Optics  optics.Calibration
-	Camera  optics.Camera // how it moved; what Optics says holds on its first picture
-	Roles   body.Roles    // with near and far
-	View    string
-	Who     playbook.Who
-	Sex     body.Sex
-	HeightM float64
-	Paired  bool // there is another film of the attempt, from another side
+// Recording is all that is known of one attempt's clip.
+type Recording struct {
+	Event        playbook.Event
+	Timeline     clock.Timeline
+	Stamps       map[string]int // key position → frame
+	Observations map[int]map[body.Landmark]Observation
+	Calibration  optics.Calibration
+	Camera       optics.CameraMotion // how it moved; what Optics says holds on its first picture
+	Roles        body.Roles          // with near and far
+	View         string
+	For          playbook.Who
+	Sex          body.Sex
+	HeightM      float64
+	Paired       bool // there is another film of the attempt, from another side
 
-	stand *optics.View                         // where the camera stood, once joined
-	spots map[int]map[body.Landmark]optics.Fix // what two films show in space
-	lost  map[int]map[body.Landmark]error      // and what they do not, though it is marked on both
+	view          *optics.View                             // where the camera stood, once joined
+	reconstructed map[int]map[body.Landmark]optics.Point3D // what two films show in space
+	lost          map[int]map[body.Landmark]error          // and what they do not, though it is marked on both
 }
 
 // Missing is something a measure still needs.
@@ -64,10 +64,10 @@ type Part struct {
 	U    float64 `json:"u"`
 }
 
-// Drawing is what to draw on a frame so that the picture shows the number:
+// Overlay is what to draw on a frame so that the picture shows the number:
 // points of the original picture. An arc runs at Vertex from the direction of
 // From to that of To; a segment from From to To.
-type Drawing struct {
+type Overlay struct {
 	Kind   string  `json:"kind"` // arc or segment
 	Frame  int     `json:"frame"`
 	Vertex *r2.Vec `json:"vertex,omitempty"`
@@ -87,9 +87,9 @@ type Value struct {
 	Step     float64   `json:"step,omitempty"` // what one frame alone changes, for durations
 	Missing  []Missing `json:"missing"`
 	Formula  string    `json:"formula"`
-	Seen     string    `json:"seen,omitempty"` // what it was read off: the view, two films, or points of known places
+	Method   string    `json:"seen,omitempty"` // what it was read off: the view, two films, or points of known places
 	Parts    []Part    `json:"parts"`
-	Drawings []Drawing `json:"drawings"`
+	Overlays []Overlay `json:"drawings"`
 }
 
 // Known reports whether the value has a number.
@@ -98,16 +98,16 @@ func (v Value) Known() bool { return len(v.Missing) == 0 }
 // Key joins a measure and a place: "front-knee@set".
 func Key(measure, place string) string { return measure + "@" + place }
 
-// All computes every measure of the event at every place, in the playbook's
+// Evaluate computes every measure of the event at every place, in the playbook's
 // order.
-func All(s *Sheet) []Value {
+func Evaluate(s *Recording) []Value {
 	type job struct {
 		measure playbook.Measure
 		place   string
 	}
 	var jobs []job
 	for _, m := range s.Event.Measures {
-		for _, place := range Places(m) {
+		for _, place := range KeysOf(m) {
 			jobs = append(jobs, job{m, place})
 		}
 	}
@@ -117,7 +117,7 @@ func All(s *Sheet) []Value {
 	for w := range workers {
 		wait.Go(func() {
 			for i := w; i < len(jobs); i += workers {
-				out[i] = One(s, jobs[i].measure, jobs[i].place)
+				out[i] = EvaluateOne(s, jobs[i].measure, jobs[i].place)
 			}
 		})
 	}
@@ -125,13 +125,13 @@ func All(s *Sheet) []Value {
 	return out
 }
 
-// One computes one measure at one place. A formula that fails on what it is given
+// EvaluateOne computes one measure at one place. A formula that fails on what it is given
 // leaves the value missing: it ends neither the reading nor the program.
-func One(s *Sheet, m playbook.Measure, place string) (v Value) {
+func EvaluateOne(s *Recording, m playbook.Measure, place string) (v Value) {
 	k := kinds[m.Kind]
 	v = Value{
 		Key: Key(m.ID, place), Measure: m.ID, Place: place, Name: m.Name, Unit: m.Unit, Formula: k.formula,
-		Missing: []Missing{}, Parts: []Part{}, Drawings: []Drawing{},
+		Missing: []Missing{}, Parts: []Part{}, Overlays: []Overlay{},
 	}
 	empty := v
 	defer func() {
@@ -143,45 +143,45 @@ func One(s *Sheet, m playbook.Measure, place string) (v Value) {
 			v.Missing = []Missing{{"landmark", "these points and stamps give no number: look at them again", m.ID}}
 		}
 	}()
-	space, picture, missing := s.able(m)
+	space, picture, missing := s.allowed(m)
 	if !space && !picture {
 		v.Missing = append(v.Missing, missing)
 		return v
 	}
 	if space {
 		in := v
-		in.Seen = "points of known places"
-		if s.spots != nil {
-			in.Seen = "two films"
+		in.Method = "points of known places"
+		if s.reconstructed != nil {
+			in.Method = "two films"
 		}
 		if k.inSpace != "" {
 			in.Formula = k.inSpace
 		}
-		if s.fill(&in, m, place, k.space, optics.Plane{}); in.Known() || !picture {
+		if s.evaluate(&in, m, place, k.space, optics.Plane{}); in.Known() || !picture {
 			return in
 		}
 	}
-	plane, err := s.Optics.Plane()
+	plane, err := s.Calibration.Plane()
 	if err != nil {
 		v.Missing = append(v.Missing, Missing{"scale", err.Error(), "calibration"})
 		return v
 	}
 	if len(m.Points) > 0 {
-		v.Seen = spokenViews([]string{s.View})[0]
+		v.Method = spokenViews([]string{s.View})[0]
 	}
-	s.fill(&v, m, place, k.compute, plane)
+	s.evaluate(&v, m, place, k.compute, plane)
 	return v
 }
 
-// fill computes a value by a formula, and what each of its inputs does to it.
-func (s *Sheet) fill(v *Value, m playbook.Measure, place string, compute func(*probe) float64, plane optics.Plane) {
-	p := s.probe(m, place, plane)
+// evaluate computes a value by a formula, and what each of its inputs does to it.
+func (s *Recording) evaluate(v *Value, m playbook.Measure, place string, compute func(*evaluation) float64, plane optics.Plane) {
+	p := s.newEvaluation(m, place, plane)
 	value := compute(p)
 	if len(p.missing) > 0 {
 		v.Missing = p.missing
 		return
 	}
-	v.Value, v.Drawings = value, append(v.Drawings, p.drawings...)
+	v.Value, v.Overlays = value, append(v.Overlays, p.drawings...)
 	var total float64
 	parts := map[string]float64{}
 	shifted := *p
@@ -197,7 +197,7 @@ func (s *Sheet) fill(v *Value, m playbook.Measure, place string, compute func(*p
 	}
 	v.U = math.Sqrt(total)
 	if m.Unit == "s" {
-		v.Step = s.Film.Interval(s.Stamps[place])
+		v.Step = s.Timeline.Interval(s.Stamps[place])
 	}
 	for name, square := range parts {
 		v.Parts = append(v.Parts, Part{name, math.Sqrt(square)})
@@ -208,10 +208,10 @@ func (s *Sheet) fill(v *Value, m playbook.Measure, place string, compute func(*p
 	})
 }
 
-// Needs lists the landmarks that the measures which this film can show want at a
+// RequiredLandmarks lists the landmarks that the measures which this film can show want at a
 // key position, in the order in which a coach places them: head to foot, near
 // side first.
-func (s *Sheet) Needs(place string) []body.Landmark {
+func (s *Recording) RequiredLandmarks(place string) []body.Landmark {
 	e, roles := s.Event, s.Roles
 	key, ok := e.Key(place)
 	if !ok {
@@ -221,7 +221,7 @@ func (s *Sheet) Needs(place string) []body.Landmark {
 	want := map[body.Landmark]bool{}
 	inSpace := false
 	for _, m := range e.Measures {
-		space, picture, _ := s.able(m)
+		space, picture, _ := s.allowed(m)
 		if !space && !picture {
 			continue
 		}
@@ -267,21 +267,23 @@ func (s *Sheet) Needs(place string) []body.Landmark {
 	return out
 }
 
-// Extra is a landmark that a measure wants on a picture that is no key
+// ExtraLandmark is a landmark that a measure wants on a picture that is no key
 // position.
-type Extra struct {
+type ExtraLandmark struct {
 	Place    string        `json:"place"` // the key position that it belongs to
 	Frame    int           `json:"frame"`
 	Landmark body.Landmark `json:"landmark"`
 	For      string        `json:"for"` // the measure's name
 }
 
-// Extras lists them, for the stamps that are there.
-func Extras(s *Sheet) []Extra {
-	out := []Extra{}
-	each(s, func(p *probe) {
-		for _, x := range p.asked {
-			same := func(o Extra) bool { return o.Place == x.Place && o.Frame == x.Frame && o.Landmark == x.Landmark }
+// ExtraLandmarks lists them, for the stamps that are there.
+func ExtraLandmarks(s *Recording) []ExtraLandmark {
+	out := []ExtraLandmark{}
+	each(s, func(p *evaluation) {
+		for _, x := range p.requested {
+			same := func(o ExtraLandmark) bool {
+				return o.Place == x.Place && o.Frame == x.Frame && o.Landmark == x.Landmark
+			}
 			if !slices.ContainsFunc(out, same) {
 				out = append(out, x)
 			}
@@ -292,10 +294,10 @@ func Extras(s *Sheet) []Extra {
 
 // Follows lists what measures want followed over many pictures, for the stamps
 // that are there.
-func Follows(s *Sheet) []Followed {
+func Follows(s *Recording) []Followed {
 	out := []Followed{}
-	each(s, func(p *probe) {
-		for _, x := range p.wanted {
+	each(s, func(p *evaluation) {
+		for _, x := range p.toFollow {
 			if !slices.Contains(out, x) {
 				out = append(out, x)
 			}
@@ -305,14 +307,14 @@ func Follows(s *Sheet) []Followed {
 }
 
 // each tries every measure that the view allows.
-func each(s *Sheet, then func(*probe)) {
-	plane, err := s.Optics.Plane()
+func each(s *Recording, then func(*evaluation)) {
+	plane, err := s.Calibration.Plane()
 	for _, m := range s.Event.Measures {
-		space, picture, _ := s.able(m)
-		for _, place := range Places(m) {
-			try := func(compute func(*probe) float64, plane optics.Plane) {
+		space, picture, _ := s.allowed(m)
+		for _, place := range KeysOf(m) {
+			try := func(compute func(*evaluation) float64, plane optics.Plane) {
 				defer func() { _ = recover() }() // One tells of it
-				p := s.probe(m, place, plane)
+				p := s.newEvaluation(m, place, plane)
 				compute(p)
 				then(p)
 			}

@@ -39,17 +39,17 @@ const pictures = 240
 
 // sheet lays out landmarks given in metres, x ahead and y up, as a camera with
 // 200 px a metre sees them, running to the right or to the left.
-func sheet(t testing.TB, e playbook.Event, rightward bool, at map[string]map[body.Landmark]r2.Vec) *Sheet {
+func sheet(t testing.TB, e playbook.Event, rightward bool, at map[string]map[body.Landmark]r2.Vec) *Recording {
 	t.Helper()
 	pts := make([]int64, 200)
 	for i := range pts {
 		pts[i] = int64(i)
 	}
-	film, err := clock.NewFilm(pts, clock.TimeBase{Num: 1, Den: pictures}, clock.Rate{Capture: pictures, Playback: pictures}, nil)
+	film, err := clock.NewTimeline(pts, clock.TimeBase{Num: 1, Den: pictures}, clock.Rate{Capture: pictures, Playback: pictures}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
-	s := &Sheet{Event: e, Film: film, Stamps: map[string]int{"set": 10, "off": 60, "td": 84}, Marks: map[int]map[body.Landmark]Mark{}, View: "side-open",
+	s := &Recording{Event: e, Timeline: film, Stamps: map[string]int{"set": 10, "off": 60, "td": 84}, Observations: map[int]map[body.Landmark]Observation{}, View: "side-open",
 		Roles: body.Start(body.Left).Near(body.Left), Sex: body.Man, HeightM: 1.80}
 	px := func(v r2.Vec) r2.Vec {
 		if rightward {
@@ -59,14 +59,14 @@ func sheet(t testing.TB, e playbook.Event, rightward bool, at map[string]map[bod
 	}
 	for place, marks := range at {
 		f := s.Stamps[place]
-		s.Marks[f] = map[body.Landmark]Mark{}
+		s.Observations[f] = map[body.Landmark]Observation{}
 		for l, v := range marks {
-			s.Marks[f][l] = Mark{At: px(v), U: 2, Source: "placed"}
+			s.Observations[f][l] = Observation{At: px(v), U: 2, Source: "placed"}
 		}
 	}
 	a, b := px(r2.Vec{X: 1}), px(r2.Vec{X: 3})
 	origin := px(r2.Vec{})
-	s.Optics = optics.Calibration{Rightward: rightward, MarkU: 2, Scale: &optics.Scale{Line: optics.Line{A: a, B: b}, Metres: 2},
+	s.Calibration = optics.Calibration{Rightward: rightward, MarkU: 2, Scale: &optics.Scale{Line: optics.Line{A: a, B: b}, Metres: 2},
 		Level: &optics.Level{Line: optics.Line{A: px(r2.Vec{X: -1}), B: px(r2.Vec{X: 4})}}, Origin: &origin}
 	return s
 }
@@ -84,10 +84,10 @@ func leg(knee float64) map[body.Landmark]r2.Vec {
 
 var kneeMeasure = playbook.Measure{ID: "knee", Name: "Knee", Kind: "included", At: []string{"set"}, Points: []string{"front.hip", "front.knee", "front.ankle"}, Unit: "deg"}
 
-func one(t *testing.T, s *Sheet, i int) Value {
+func one(t *testing.T, s *Recording, i int) Value {
 	t.Helper()
 	m := s.Event.Measures[i]
-	v := One(s, m, m.At[len(m.At)-1])
+	v := EvaluateOne(s, m, m.At[len(m.At)-1])
 	if !v.Known() {
 		t.Fatalf("%s lacks %v", v.Key, v.Missing)
 	}
@@ -113,7 +113,7 @@ func TestKneeUncertaintyAgainstADraw(t *testing.T) {
 	const n = 20000
 	for range n {
 		at := func(l body.Landmark) r2.Vec {
-			p := s.Marks[10][l].At
+			p := s.Observations[10][l].At
 			return r2.Vec{X: p.X + 2*r.NormFloat64(), Y: p.Y + 2*r.NormFloat64()}
 		}
 		x := body.Included(at("hip.L"), at("knee.L"), at("ankle.L")) + 2*r.NormFloat64()
@@ -145,7 +145,7 @@ func TestPartsAddUpToU(t *testing.T) {
 // What is drawn on the picture shows the number: the arc's two directions,
 // read off the original pixels, enclose the measured angle.
 func TestArcsAgreeWithNumbers(t *testing.T) {
-	angle := func(d Drawing) float64 { return body.Included(d.From, *d.Vertex, d.To) }
+	angle := func(d Overlay) float64 { return body.Included(d.From, *d.Vertex, d.To) }
 	shin := playbook.Measure{ID: "shin", Name: "Shin", Kind: "shin", At: []string{"td"}, Points: []string{"stance.knee", "stance.ankle"}, Unit: "deg"}
 	line := playbook.Measure{ID: "line", Name: "Line", Kind: "line", At: []string{"off"}, Points: []string{"stance.toe", "mid.hip", "mid.shoulder"}, Unit: "deg"}
 	head := playbook.Measure{ID: "head", Name: "Head", Kind: "bend", At: []string{"set"}, Points: []string{"mid.hip", "mid.shoulder", "near.ear"}, Unit: "deg"}
@@ -161,7 +161,7 @@ func TestArcsAgreeWithNumbers(t *testing.T) {
 			v := one(t, s, i)
 			near(t, v.Name, v.Value, want, 1e-6)
 			arcs := 0
-			for _, d := range v.Drawings {
+			for _, d := range v.Overlays {
 				if d.Kind == "arc" {
 					arcs++
 					near(t, v.Name+" as drawn", angle(d), math.Abs(v.Value), 1e-6)
@@ -224,21 +224,21 @@ func TestCentreOfMassSpeedInFlight(t *testing.T) {
 func TestWhatIsMissingIsNamed(t *testing.T) {
 	step := playbook.Measure{ID: "step", Name: "Step", Kind: "step", At: []string{"td"}, Stamps: []string{"td"}, Points: []string{"stance.toe"}, Unit: "m"}
 	away := playbook.Measure{ID: "wide", Name: "Wide", Kind: "included", At: []string{"set"}, Points: kneeMeasure.Points, Unit: "deg", Views: []string{"front"}}
-	full := func() *Sheet {
+	full := func() *Recording {
 		return sheet(t, small(kneeMeasure, step, away), true, map[string]map[body.Landmark]r2.Vec{"set": leg(95), "td": {"toe.R": {X: 0.5}}})
 	}
 	for _, c := range []struct {
 		name, kind, says string
 		measure          int
-		spoil            func(*Sheet)
+		spoil            func(*Recording)
 	}{
-		{"no stamp", "stamp", "stamp set", 0, func(s *Sheet) { delete(s.Stamps, "set") }},
-		{"no knee", "landmark", "place the left knee at set", 0, func(s *Sheet) { delete(s.Marks[10], "knee.L") }},
-		{"no scale", "scale", "set the scale", 1, func(s *Sheet) { s.Optics.Scale = nil }},
-		{"no line", "origin", "mark the start line", 1, func(s *Sheet) { s.Optics.Origin = nil }},
-		{"a scale too short", "scale", "longer", 0, func(s *Sheet) { s.Optics.Scale.B = s.Optics.Scale.A }},
-		{"another view", "view", "seen from the front", 2, func(s *Sheet) {}},
-		{"a stamp past the end", "stamp", "no picture 900", 1, func(s *Sheet) {
+		{"no stamp", "stamp", "stamp set", 0, func(s *Recording) { delete(s.Stamps, "set") }},
+		{"no knee", "landmark", "place the left knee at set", 0, func(s *Recording) { delete(s.Observations[10], "knee.L") }},
+		{"no scale", "scale", "set the scale", 1, func(s *Recording) { s.Calibration.Scale = nil }},
+		{"no line", "origin", "mark the start line", 1, func(s *Recording) { s.Calibration.Origin = nil }},
+		{"a scale too short", "scale", "longer", 0, func(s *Recording) { s.Calibration.Scale.B = s.Calibration.Scale.A }},
+		{"another view", "view", "seen from the front", 2, func(s *Recording) {}},
+		{"a stamp past the end", "stamp", "no picture 900", 1, func(s *Recording) {
 			s.Event.Measures[1].Kind, s.Event.Measures[1].Stamps = "duration", []string{"off", "td"}
 			s.Stamps["td"] = 900
 		}},
@@ -247,7 +247,7 @@ func TestWhatIsMissingIsNamed(t *testing.T) {
 			s := full()
 			c.spoil(s)
 			m := s.Event.Measures[c.measure]
-			v := One(s, m, m.At[0])
+			v := EvaluateOne(s, m, m.At[0])
 			if v.Known() || v.Missing[0].Kind != c.kind || !strings.Contains(v.Missing[0].What, c.says) {
 				t.Errorf("got %v", v.Missing)
 			}
@@ -284,7 +284,7 @@ func TestNeedsAskOnlyForWhatIsUsed(t *testing.T) {
 		"td":  {"hip.L", "toe.R"},
 		"nil": nil,
 	} {
-		if got := (&Sheet{Event: e, Roles: roles}).Needs(place); !slices.Equal(got, want) {
+		if got := (&Recording{Event: e, Roles: roles}).RequiredLandmarks(place); !slices.Equal(got, want) {
 			t.Errorf("%s needs %v, want %v", place, got, want)
 		}
 	}
@@ -293,7 +293,7 @@ func TestNeedsAskOnlyForWhatIsUsed(t *testing.T) {
 func BenchmarkOneKnee(b *testing.B) {
 	s := sheet(b, small(kneeMeasure), true, map[string]map[body.Landmark]r2.Vec{"set": leg(95)})
 	for b.Loop() {
-		One(s, kneeMeasure, "set")
+		EvaluateOne(s, kneeMeasure, "set")
 	}
 }
 
@@ -305,19 +305,19 @@ func TestFootSpeedBeforeContact(t *testing.T) {
 		Measures: []playbook.Measure{{ID: "foot-speed", Name: "Foot speed", Kind: "foot-speed", At: []string{"td"}, Points: []string{"stance.toe"}, Unit: "m/s"}},
 	}
 	s := sheet(t, e, true, nil)
-	s.Optics = optics.Calibration{Rightward: true, MarkU: 2, Scale: &optics.Scale{Line: optics.Line{A: r2.Vec{X: 100, Y: 600}, B: r2.Vec{X: 300, Y: 600}}, Metres: 1}}
-	v := One(s, e.Measures[0], "td")
+	s.Calibration = optics.Calibration{Rightward: true, MarkU: 2, Scale: &optics.Scale{Line: optics.Line{A: r2.Vec{X: 100, Y: 600}, B: r2.Vec{X: 300, Y: 600}}, Metres: 1}}
+	v := EvaluateOne(s, e.Measures[0], "td")
 	if len(v.Missing) != 2 || v.Missing[0].What != "place the left toe on picture 80, 4 pictures before contact" {
 		t.Fatalf("with nothing placed it lacks %+v", v.Missing)
 	}
-	extras := Extras(s)
+	extras := ExtraLandmarks(s)
 	if len(extras) != 2 || extras[0].Frame != 80 || extras[1].Frame != 83 || extras[0].Landmark != "toe.L" {
 		t.Fatalf("it wants %+v", extras)
 	}
 	for _, x := range extras {
-		s.Marks[x.Frame] = map[body.Landmark]Mark{x.Landmark: {At: r2.Vec{X: 400 - 200*1.5*float64(x.Frame-80)/pictures, Y: 590}, U: 2}}
+		s.Observations[x.Frame] = map[body.Landmark]Observation{x.Landmark: {At: r2.Vec{X: 400 - 200*1.5*float64(x.Frame-80)/pictures, Y: 590}, U: 2}}
 	}
-	v = One(s, e.Measures[0], "td")
+	v = EvaluateOne(s, e.Measures[0], "td")
 	if !v.Known() || math.Abs(v.Value+1.5) > 1e-9 {
 		t.Errorf("it is %v, %+v", v.Value, v.Missing)
 	}
@@ -326,7 +326,7 @@ func TestFootSpeedBeforeContact(t *testing.T) {
 	}
 	delete(s.Stamps, "td")
 	s.Stamps["td"] = 3
-	if v := One(s, e.Measures[0], "td"); v.Known() || len(Extras(s)) != 0 {
+	if v := EvaluateOne(s, e.Measures[0], "td"); v.Known() || len(ExtraLandmarks(s)) != 0 {
 		t.Error("a contact at the film's beginning has a foot speed")
 	}
 }

@@ -14,9 +14,9 @@ import (
 // orbits are the kinds that read the implement's orbit about a turn off its path
 // as a level camera at the back of the circle sees it.
 var orbits = map[string]kind{
-	"orbit-azimuth": {formula: "azimuth of the implement on the ellipse through its path over the turn, 0° = back of the circle, growing as the athlete turns", compute: func(p *probe) float64 { return p.round(p.azimuthNow()) }},
+	"orbit-azimuth": {formula: "azimuth of the implement on the ellipse through its path over the turn, 0° = back of the circle, growing as the athlete turns", compute: func(p *evaluation) float64 { return p.round(p.azimuthNow()) }},
 	"orbit-low":     {formula: "azimuth of the lowest point of the orbit's plane", compute: orbitLow},
-	"orbit-high":    {formula: "azimuth of the highest point of the orbit's plane", compute: func(p *probe) float64 { return p.round(orbitLow(p) + 180) }},
+	"orbit-high":    {formula: "azimuth of the highest point of the orbit's plane", compute: func(p *evaluation) float64 { return p.round(orbitLow(p) + 180) }},
 	"orbit-slope":   {formula: "inclination of the orbit's plane: its circle is seen as an ellipse, asin(short ÷ long axis) when the camera is level", compute: orbitSlope},
 	"orbit-speed":   {formula: "speed of the implement along its path, put on the orbit's plane", compute: orbitSpeed},
 	"orbit-pull":    {formula: "mass · speed² ÷ radius of the path's bend, without the implement's weight", compute: orbitPull},
@@ -60,7 +60,7 @@ type turn struct {
 
 // round brings an azimuth to its usual side: the one that the measure names, else
 // about 0 for low points, between 0 and 360 for all others.
-func (p *probe) round(az float64) float64 {
+func (p *evaluation) round(az float64) float64 {
 	if p.measure.Around != 0 {
 		return p.about(az)
 	}
@@ -70,17 +70,17 @@ func (p *probe) round(az float64) float64 {
 	return math.Mod(math.Mod(az, 360)+360, 360)
 }
 
-func (p *probe) rightHanded() bool { return p.sheet.Roles["throwing"] == body.Right }
+func (p *evaluation) rightHanded() bool { return p.sheet.Roles["throwing"] == body.Right }
 
 // turn finds it. How well single points are known hardly matters to a fit
 // through dozens of them, so they pass the gate together, by the kinds' own
 // uncertainties.
-func (p *probe) turn() turn {
+func (p *evaluation) turn() turn {
 	f, ok := p.frame(p.place)
 	if !ok {
 		return turn{}
 	}
-	film := p.sheet.Film
+	film := p.sheet.Timeline
 	n := int(math.Ceil(turnTime / film.Interval(f)))
 	first, last := max(0, f-n), min(film.Len()-1, f+n)
 	if r, thrown := p.sheet.Stamps["release"]; thrown && r >= f {
@@ -88,20 +88,20 @@ func (p *probe) turn() turn {
 	}
 	ball := body.Landmark(p.measure.Points[0])
 	point := func(i int) (r2.Vec, bool) {
-		m, ok := p.sheet.Marks[i][ball]
+		m, ok := p.sheet.Observations[i][ball]
 		if !ok {
 			return r2.Vec{}, false
 		}
 		moved, _ := p.sheet.Camera.At(i)
-		v := p.plane.Map(moved.Back().Map(m.At))
+		v := p.plane.Map(moved.Inverse().Map(m.At))
 		if !p.plane.Rightward() {
 			v.X = -v.X
 		}
 		return v, true
 	}
 	missing := func() turn {
-		p.wanted = append(p.wanted, Followed{ball, first, last, p.measure.Name})
-		p.miss("path", p.place, "follow the %s over the turn round %s", Spoken(ball), p.key(p.place).Name)
+		p.toFollow = append(p.toFollow, Followed{ball, first, last, p.measure.Name})
+		p.require("path", p.place, "follow the %s over the turn round %s", LandmarkName(ball), p.key(p.place).Name)
 		return turn{}
 	}
 	if _, ok := point(f); !ok {
@@ -163,8 +163,8 @@ func (p *probe) turn() turn {
 	o, err := orbit.FromBehind(out.path)
 	// What is nearer to the camera is seen larger about the picture's middle:
 	// that is taken out, as far as the camera's distance is known.
-	if middle := p.sheet.Optics.Centre; err == nil && middle != (r2.Vec{}) && p.plane.PxPerM > 0 {
-		d, _ := p.sheet.Optics.From()
+	if middle := p.sheet.Calibration.Centre; err == nil && middle != (r2.Vec{}) && p.plane.PxPerM > 0 {
+		d, _ := p.sheet.Calibration.CameraDistance()
 		c := p.plane.Map(middle)
 		if !p.plane.Rightward() {
 			c.X = -c.X
@@ -183,7 +183,7 @@ func (p *probe) turn() turn {
 		}
 	}
 	if err != nil {
-		p.miss("path", p.place, "%v", err)
+		p.require("path", p.place, "%v", err)
 		return turn{}
 	}
 	out.orbit, out.ok = o, true
@@ -221,7 +221,7 @@ func (t turn) now(when, within float64) (at, v, a r3.Vec) {
 	return row(0), row(1), row(2)
 }
 
-func (p *probe) azimuthNow() float64 {
+func (p *evaluation) azimuthNow() float64 {
 	t := p.turn()
 	when := p.instant(p.place)
 	if !t.ok {
@@ -235,7 +235,7 @@ func (p *probe) azimuthNow() float64 {
 	return t.orbit.Azimuth(at, p.rightHanded()) + p.input(plain("one flat view of the orbit"), 0, u) + p.offLine()
 }
 
-func orbitLow(p *probe) float64 {
+func orbitLow(p *evaluation) float64 {
 	t := p.turn()
 	if !t.ok {
 		return 0
@@ -245,11 +245,11 @@ func orbitLow(p *probe) float64 {
 
 // offLine is by how many degrees azimuths turn for a camera that is known to
 // stand off the throwing line, not on which side.
-func (p *probe) offLine() float64 {
-	return p.input(plain("camera off the throwing line"), 0, openSide) * p.sheet.Optics.Off
+func (p *evaluation) offLine() float64 {
+	return p.input(plain("camera off the throwing line"), 0, openSide) * p.sheet.Calibration.Off
 }
 
-func orbitSlope(p *probe) float64 {
+func orbitSlope(p *evaluation) float64 {
 	t := p.turn()
 	if !t.ok {
 		return 0
@@ -257,7 +257,7 @@ func orbitSlope(p *probe) float64 {
 	return t.orbit.Slope() + p.input(plain("one flat view of the orbit"), 0, orbitSlopeU)
 }
 
-func orbitSpeed(p *probe) float64 {
+func orbitSpeed(p *evaluation) float64 {
 	t := p.turn()
 	when := p.instant(p.place)
 	if !t.ok {
@@ -267,12 +267,12 @@ func orbitSpeed(p *probe) float64 {
 	return p.metres(r3.Norm(v)*(1+p.input(plain("one flat view of the orbit"), 0, orbitSpeedU))) / p.real(1)
 }
 
-func orbitPull(p *probe) float64 {
+func orbitPull(p *evaluation) float64 {
 	t := p.turn()
 	when := p.instant(p.place)
 	mass := p.sheet.Event.Masses[string(p.sheet.Sex)]
 	if mass == 0 {
-		p.miss("mass", "mass", "say how heavy the implement is")
+		p.require("mass", "mass", "say how heavy the implement is")
 	}
 	if !t.ok || mass == 0 {
 		return 0
@@ -280,14 +280,14 @@ func orbitPull(p *probe) float64 {
 	_, v, a := t.now(when, bendReach)
 	across := r3.Norm(r3.Cross(v, a))
 	if across == 0 {
-		p.miss("path", p.place, "the path runs straight round %s", p.key(p.place).Name)
+		p.require("path", p.place, "the path runs straight round %s", p.key(p.place).Name)
 		return 0
 	}
 	speed := p.metres(r3.Norm(v)*(1+p.input(plain("one flat view of the orbit"), 0, orbitSpeedU))) / p.real(1)
 	radius := p.metres(math.Pow(r3.Norm(v), 3)/across) * (1 + p.input(plain("bend of the path"), 0, orbitBendU))
 	f, _, err := orbit.Pull(mass, speed, radius)
 	if err != nil {
-		p.miss("path", p.place, "%v", err)
+		p.require("path", p.place, "%v", err)
 	}
 	return f
 }

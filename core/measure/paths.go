@@ -58,7 +58,7 @@ type moment struct {
 }
 
 // path is where points are on the pictures between two key positions.
-func (p *probe) path(from, to string, names ...string) []moment {
+func (p *evaluation) path(from, to string, names ...string) []moment {
 	a, okA := p.frame(from)
 	b, okB := p.frame(to)
 	if !okA || !okB {
@@ -68,7 +68,7 @@ func (p *probe) path(from, to string, names ...string) []moment {
 }
 
 // pathOf is where points are on the pictures from one to another.
-func (p *probe) pathOf(a, b int, roles body.Roles, names ...string) []moment {
+func (p *evaluation) pathOf(a, b int, roles body.Roles, names ...string) []moment {
 	marks := make([][]body.Landmark, len(names))
 	for i, name := range names {
 		if part, mid := cutMid(name); mid {
@@ -77,14 +77,14 @@ func (p *probe) pathOf(a, b int, roles body.Roles, names ...string) []moment {
 		}
 		l, err := roles.Landmark(name)
 		if err != nil {
-			p.miss("landmark", name, "%v", err)
+			p.require("landmark", name, "%v", err)
 			return nil
 		}
 		marks[i] = []body.Landmark{l}
 	}
 	key := pathKey{a, b, fmt.Sprint(marks)}
 	if before, ok := p.found.paths[key]; ok && p.shift != nil && p.shift.what == following {
-		return p.stirred(before, marks)
+		return p.sharpened(before, marks)
 	}
 	var out []moment
 	gap := 0
@@ -94,14 +94,14 @@ func (p *probe) pathOf(a, b int, roles body.Roles, names ...string) []moment {
 			out, gap = append(out, m), 0
 		} else if gap++; gap > mostGap {
 			for _, l := range slices.Concat(marks...) {
-				p.wanted = append(p.wanted, Followed{l, a, b, p.measure.Name})
+				p.toFollow = append(p.toFollow, Followed{l, a, b, p.measure.Name})
 			}
-			p.miss("path", p.place, "follow the %s round %s", spokenAll(marks), p.key(p.place).Name)
+			p.require("path", p.place, "follow the %s round %s", spokenAll(marks), p.key(p.place).Name)
 			return nil
 		}
 	}
 	if len(out) < leastPath {
-		p.miss("rate", p.place, "round %s there are %d pictures, this needs %d: film at a higher rate", p.key(p.place).Name, len(out), leastPath)
+		p.require("rate", p.place, "round %s there are %d pictures, this needs %d: film at a higher rate", p.key(p.place).Name, len(out), leastPath)
 		return nil
 	}
 	if p.shift == nil && p.draw == nil {
@@ -114,12 +114,12 @@ func (p *probe) pathOf(a, b int, roles body.Roles, names ...string) []moment {
 const following = "following the {of}"
 
 // see is where points are on a picture; some may be unseen.
-func (p *probe) see(frame int, marks [][]body.Landmark) moment {
-	m := moment{t: p.real(p.sheet.Film.At(frame)), frame: frame}
+func (p *evaluation) see(frame int, marks [][]body.Landmark) moment {
+	m := moment{t: p.real(p.sheet.Timeline.At(frame)), frame: frame}
 	for _, pair := range marks {
 		at, n := r2.Vec{}, 0.0
 		for _, l := range pair {
-			if v, ok := p.on(frame, l, source{what: following, of: l, at: strconv.Itoa(frame)}); ok {
+			if v, ok := p.landmarkOn(frame, l, source{what: following, of: l, at: strconv.Itoa(frame)}); ok {
 				at, n = r2.Add(at, v), n+1
 			}
 		}
@@ -130,9 +130,9 @@ func (p *probe) see(frame int, marks [][]body.Landmark) moment {
 	return m
 }
 
-// stirred is a path of the first run with the one point moved that this run
+// sharpened is a path of the first run with the one point moved that this run
 // moves.
-func (p *probe) stirred(path []moment, marks [][]body.Landmark) []moment {
+func (p *evaluation) sharpened(path []moment, marks [][]body.Landmark) []moment {
 	path = slices.Clone(path)
 	if slices.ContainsFunc(marks, func(pair []body.Landmark) bool { return slices.Contains(pair, p.shift.of) }) {
 		for i, m := range path {
@@ -150,7 +150,7 @@ func spokenAll(marks [][]body.Landmark) string {
 		if i > 0 {
 			out += ", "
 		}
-		out += Spoken(pair[0])
+		out += LandmarkName(pair[0])
 	}
 	return out
 }
@@ -213,19 +213,19 @@ func angle(pts []r2.Vec) float64  { return body.Included(pts[0], pts[1], pts[2])
 func height(pts []r2.Vec) float64 { return pts[0].Y }
 
 // arcOn draws an angle on a picture of a path.
-func (p *probe) arcOn(m moment) {
+func (p *evaluation) arcOn(m moment) {
 	if p.shift == nil && len(m.points) == 3 {
 		p.arcAt(m.frame, m.points[1], m.points[0], m.points[2])
 	}
 }
 
-func leastIncluded(p *probe) float64 {
+func leastIncluded(p *evaluation) float64 {
 	v, at := least(p.path(p.stamp(-1), p.place, p.measure.Points...), angle)
 	p.arcOn(at)
 	return p.input(jointCentres, v, JointAngleU)
 }
 
-func give(p *probe) float64 {
+func give(p *evaluation) float64 {
 	path := p.path(p.stamp(-1), p.place, p.measure.Points...)
 	v, at := least(path, angle)
 	p.arcOn(at)
@@ -235,7 +235,7 @@ func give(p *probe) float64 {
 	return p.input(plain("joint centres, at two moments"), angle(path[0].points)-v, JointAngleU)
 }
 
-func riseMost(p *probe) float64 {
+func riseMost(p *evaluation) float64 {
 	path := p.path(p.stamp(-1), p.place, p.measure.Points...)
 	if len(path) == 0 {
 		return 0
@@ -244,13 +244,13 @@ func riseMost(p *probe) float64 {
 	return p.metres(p.mid(p.place, top-height(path[0].points)))
 }
 
-func bounce(p *probe) float64 {
+func bounce(p *evaluation) float64 {
 	top, _ := greatest(p.path(p.stamp(-1), p.place, p.measure.Points...), height)
 	low, _ := least(p.path(p.place, p.stamp(1), p.measure.Points...), height)
 	return p.metres(p.mid(p.place, top-low))
 }
 
-func loop(p *probe) float64 {
+func loop(p *evaluation) float64 {
 	path := p.path(p.stamp(-1), p.place, p.measure.Points...)
 	if len(path) == 0 {
 		return 0
@@ -261,7 +261,7 @@ func loop(p *probe) float64 {
 	return 0.5 * p.metres(off)
 }
 
-func dip(p *probe) float64 {
+func dip(p *evaluation) float64 {
 	path := p.path(p.place, p.stamp(1), p.measure.Points...)
 	if len(path) < 3 {
 		return 0
@@ -278,7 +278,7 @@ func dip(p *probe) float64 {
 	return p.metres(p.mid(p.place, math.Min(before, after)-low))
 }
 
-func sunkMost(p *probe) float64 {
+func sunkMost(p *evaluation) float64 {
 	path := p.path(p.stamp(-1), p.place, p.measure.Points...)
 	if len(path) == 0 {
 		return 0
@@ -299,7 +299,7 @@ const heldWithin = 15
 // heldU is how well the instant of a limb's turning is read off a noisy path, s.
 const heldU = 0.018
 
-func held(p *probe) float64 {
+func held(p *evaluation) float64 {
 	path := p.path(p.place, p.stamp(1), p.measure.Points...)
 	if len(path) == 0 {
 		return 0
@@ -318,21 +318,21 @@ func held(p *probe) float64 {
 // openJoint is an arm that counts as straight, degrees.
 const openJoint = 160
 
-func opensBefore(p *probe) float64 {
+func opensBefore(p *evaluation) float64 {
 	a, okA := p.frame(p.stamp(-1))
 	b, okB := p.frame(p.place)
 	if !okA || !okB {
 		return 0
 	}
 	const earlier, later = 0.3, 0.1
-	for a > 0 && p.sheet.Film.At(b)-p.sheet.Film.At(a) < earlier {
+	for a > 0 && p.sheet.Timeline.At(b)-p.sheet.Timeline.At(a) < earlier {
 		a--
 	}
-	for b < p.sheet.Film.Len()-1 && p.sheet.Film.At(b)-p.instant(p.place) < later {
+	for b < p.sheet.Timeline.Len()-1 && p.sheet.Timeline.At(b)-p.instant(p.place) < later {
 		b++
 	}
 	path := p.pathOf(a, b, p.key(p.place).roles, p.measure.Points...)
-	open := calmed(path, angle)
+	open := smoothed(path, angle)
 	for i := 1; i < len(path); i++ {
 		if u, v := open[i-1], open[i]; u < openJoint && v >= openJoint {
 			t := path[i-1].t + (openJoint-u)/(v-u)*(path[i].t-path[i-1].t)
@@ -342,13 +342,13 @@ func opensBefore(p *probe) float64 {
 		}
 	}
 	if len(path) > 0 {
-		p.miss("path", p.place, "the arm does not become straight on these pictures")
+		p.require("path", p.place, "the arm does not become straight on these pictures")
 	}
 	return 0
 }
 
-// calmed is the mean of a quantity over the pictures within reach of each.
-func calmed(path []moment, of func([]r2.Vec) float64) []float64 {
+// smoothed is the mean of a quantity over the pictures within reach of each.
+func smoothed(path []moment, of func([]r2.Vec) float64) []float64 {
 	out := make([]float64, len(path))
 	for i, m := range path {
 		n := 0.0
@@ -364,7 +364,7 @@ func calmed(path []moment, of func([]r2.Vec) float64) []float64 {
 }
 
 // slopeOver is by how much a quantity grows per second: of the line through it.
-func (p *probe) slopeOver(path []moment, of func([]r2.Vec) float64) float64 {
+func (p *evaluation) slopeOver(path []moment, of func([]r2.Vec) float64) float64 {
 	a, b := mat.NewDense(len(path), 2, nil), mat.NewVecDense(len(path), nil)
 	for i, m := range path {
 		a.SetRow(i, []float64{1, m.t - path[0].t})
@@ -381,19 +381,19 @@ func (p *probe) slopeOver(path []moment, of func([]r2.Vec) float64) float64 {
 const arriving = 0.035
 
 // beforePlace are the pictures of some seconds before a place, without its own.
-func (p *probe) beforePlace(seconds float64, names ...string) []moment {
+func (p *evaluation) beforePlace(seconds float64, names ...string) []moment {
 	f, ok := p.frame(p.place)
 	if !ok {
 		return nil
 	}
 	from := f - 1
-	for from > 0 && (p.sheet.Film.At(f-1)-p.sheet.Film.At(from) < seconds || f-from < leastPath) {
+	for from > 0 && (p.sheet.Timeline.At(f-1)-p.sheet.Timeline.At(from) < seconds || f-from < leastPath) {
 		from--
 	}
 	return p.pathOf(from, f-1, p.key(p.place).roles, names...)
 }
 
-func heightSpeed(p *probe) float64 {
+func heightSpeed(p *evaluation) float64 {
 	path := p.beforePlace(arriving, p.measure.Points...)
 	if len(path) == 0 {
 		return 0
@@ -401,13 +401,13 @@ func heightSpeed(p *probe) float64 {
 	return p.metres(p.slopeOver(path, height))
 }
 
-func footBackspeed(p *probe) float64 {
+func footBackspeed(p *evaluation) float64 {
 	path := p.beforePlace(arriving, p.measure.Points...)
 	if len(path) == 0 {
 		return 0
 	}
-	if f, _ := p.frame(p.place); 1/p.sheet.Film.Interval(f) < 0.99*footRate {
-		p.miss("rate", p.place, "this needs %.0f pictures a second or more, the clip has %.0f", footRate, 1/p.sheet.Film.Interval(f))
+	if f, _ := p.frame(p.place); 1/p.sheet.Timeline.Interval(f) < 0.99*footRate {
+		p.require("rate", p.place, "this needs %.0f pictures a second or more, the clip has %.0f", footRate, 1/p.sheet.Timeline.Interval(f))
 	}
 	const slowsU = 0.6 // m/s: the foot slows down while it arrives
 	return p.metres(p.slopeOver(path, func(v []r2.Vec) float64 { return v[1].X - v[0].X })) + p.input(plain("the foot slows down"), 0, slowsU)

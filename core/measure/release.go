@@ -12,8 +12,8 @@ import (
 
 // thrown are the kinds of an implement that has just been let go.
 var thrown = map[string]kind{
-	"release-speed":  {formula: "speed of the parabola through the first pictures of flight, at the release", compute: func(p *probe) float64 { return r2.Norm(p.release().v) }},
-	"release-angle":  {formula: "direction of the parabola through the first pictures of flight, at the release", compute: func(p *probe) float64 { return p.release().angle() }},
+	"release-speed":  {formula: "speed of the parabola through the first pictures of flight, at the release", compute: func(p *evaluation) float64 { return r2.Norm(p.release().v) }},
+	"release-angle":  {formula: "direction of the parabola through the first pictures of flight, at the release", compute: func(p *evaluation) float64 { return p.release().angle() }},
 	"release-height": {formula: "height of the parabola at the release above the lowest foot on the ground", compute: releaseHeight},
 	"attack":         {formula: "inclination of the implement's axis − direction of its path, at the release", compute: attack},
 }
@@ -32,14 +32,14 @@ const offPlane = 12
 // offPlaneU is the share of the speed along the picture that this leaves open:
 // what its cosine takes, and, beside the picture's middle, what it gains or
 // loses by coming nearer.
-func (p *probe) offPlaneU(at r2.Vec) float64 {
-	off := math.Abs(p.sheet.Optics.Off) * math.Pi / 180
+func (p *evaluation) offPlaneU(at r2.Vec) float64 {
+	off := math.Abs(p.sheet.Calibration.Off) * math.Pi / 180
 	s, c := math.Sin(offPlane*math.Pi/180), math.Cos(off+offPlane*math.Pi/180)/math.Cos(off)
-	if p.sheet.Optics.Centre == (r2.Vec{}) || p.plane.PxPerM == 0 {
+	if p.sheet.Calibration.Centre == (r2.Vec{}) || p.plane.PxPerM == 0 {
 		return 1 - c
 	}
-	d, _ := p.sheet.Optics.From()
-	beside := math.Abs(at.X-p.plane.Map(p.sheet.Optics.Centre).X) / p.plane.PxPerM
+	d, _ := p.sheet.Calibration.CameraDistance()
+	beside := math.Abs(at.X-p.plane.Map(p.sheet.Calibration.Centre).X) / p.plane.PxPerM
 	return math.Hypot(1-c, beside/d*s/2)
 }
 
@@ -49,8 +49,8 @@ const pitchU = 0.015
 
 // nearer is the share by which an implement on the athlete's open side looks
 // too large, and how well that is known.
-func (p *probe) nearer() (share, u float64) {
-	d, du := p.sheet.Optics.From()
+func (p *evaluation) nearer() (share, u float64) {
+	d, du := p.sheet.Calibration.CameraDistance()
 	side := 1.0
 	if p.sheet.View == "side-closed" {
 		side = -1
@@ -63,41 +63,41 @@ func (p *probe) nearer() (share, u float64) {
 // implement as it leaves, m.
 const cameraHeightU = 0.6
 
-// flown is where and how fast an implement leaves, m and m/s, in the plane.
-type flown struct{ at, v r2.Vec }
+// release2D is where and how fast an implement leaves, m and m/s, in the plane.
+type release2D struct{ at, v r2.Vec }
 
-func (f flown) angle() float64 { return math.Atan2(f.v.Y, f.v.X) * 180 / math.Pi }
+func (f release2D) angle() float64 { return math.Atan2(f.v.Y, f.v.X) * 180 / math.Pi }
 
 // release fits a parabola of free fall to the implement's first pictures of
 // flight. Air is not allowed for: over a tenth of a second it takes less than
 // the fit's own uncertainty.
-func (p *probe) release() flown {
+func (p *evaluation) release() release2D {
 	f, ok := p.frame(p.place)
 	if !ok {
-		return flown{v: r2.Vec{X: 1}}
+		return release2D{v: r2.Vec{X: 1}}
 	}
 	at := p.instant(p.place)
 	var times []float64
 	var points []r2.Vec
-	for i := f; i < p.sheet.Film.Len() && len(points) < mostFlight; i++ {
-		if len(points) >= leastFlight && p.sheet.Film.At(i)-p.sheet.Film.At(f) > longFlight {
+	for i := f; i < p.sheet.Timeline.Len() && len(points) < mostFlight; i++ {
+		if len(points) >= leastFlight && p.sheet.Timeline.At(i)-p.sheet.Timeline.At(f) > longFlight {
 			break
 		}
 		if len(points) < leastFlight {
-			p.ask(p.place, i, "implement")
+			p.request(p.place, i, "implement")
 		}
-		v, ok := p.on(i, "implement", source{what: "placing the {of} in flight", of: "implement", at: fmt.Sprint(i)})
+		v, ok := p.landmarkOn(i, "implement", source{what: "placing the {of} in flight", of: "implement", at: fmt.Sprint(i)})
 		if !ok {
 			if len(points) > 0 {
 				break
 			}
 			continue
 		}
-		times, points = append(times, p.real(p.sheet.Film.At(i)-at)), append(points, r2.Vec{X: p.metres(v.X), Y: p.metres(v.Y)})
+		times, points = append(times, p.real(p.sheet.Timeline.At(i)-at)), append(points, r2.Vec{X: p.metres(v.X), Y: p.metres(v.Y)})
 	}
 	if len(points) < leastFlight {
-		p.miss("landmark", fmt.Sprintf("implement@%d", f), "place the implement on %d pictures in a row from the release on", leastFlight)
-		return flown{v: r2.Vec{X: 1}}
+		p.require("landmark", fmt.Sprintf("implement@%d", f), "place the implement on %d pictures in a row from the release on", leastFlight)
+		return release2D{v: r2.Vec{X: 1}}
 	}
 	a := mat.NewDense(len(points), 2, nil)
 	bx, by := mat.NewVecDense(len(points), nil), mat.NewVecDense(len(points), nil)
@@ -108,10 +108,10 @@ func (p *probe) release() flown {
 	}
 	var x, y mat.VecDense
 	if x.SolveVec(a, bx) != nil || y.SolveVec(a, by) != nil {
-		p.miss("landmark", "implement", "the implement stands at one place on these pictures")
-		return flown{v: r2.Vec{X: 1}}
+		p.require("landmark", "implement", "the implement stands at one place on these pictures")
+		return release2D{v: r2.Vec{X: 1}}
 	}
-	out := flown{r2.Vec{X: x.AtVec(0), Y: y.AtVec(0)}, r2.Vec{X: x.AtVec(1), Y: y.AtVec(1)}}
+	out := release2D{r2.Vec{X: x.AtVec(0), Y: y.AtVec(0)}, r2.Vec{X: x.AtVec(1), Y: y.AtVec(1)}}
 	if p.shift == nil && p.plane.PxPerM > 0 {
 		end := r2.Add(out.at, r2.Scale(0.05, out.v))
 		p.segmentAt(f, r2.Scale(p.plane.PxPerM, out.at), r2.Scale(p.plane.PxPerM, end))
@@ -122,19 +122,19 @@ func (p *probe) release() flown {
 	return out
 }
 
-func releaseHeight(p *probe) float64 {
+func releaseHeight(p *evaluation) float64 {
 	out := p.release()
 	ground := math.Inf(1)
 	for _, name := range p.measure.Points {
-		ground = math.Min(ground, p.at(p.place, name).Y)
+		ground = math.Min(ground, p.point(p.place, name).Y)
 	}
 	share, u := p.nearer()
 	return out.at.Y - p.metres(ground) + p.input(plain("height of the camera against the implement's"), 0, cameraHeightU*(math.Abs(share)+u))
 }
 
-func attack(p *probe) float64 {
+func attack(p *evaluation) float64 {
 	path := p.release().angle()
-	back, front := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1])
+	back, front := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1])
 	p.segment(p.place, back, front)
 	return math.Atan2(front.Y-back.Y, front.X-back.X)*180/math.Pi - path
 }

@@ -16,15 +16,15 @@ import (
 	"neokinema/core/playbook"
 )
 
-// Aside is another film of the attempt, from another side. View is where its
+// SecondView is another film of the attempt, from another side. View is where its
 // camera stood in the world: x toward the throw or along the run, y to the left,
 // z up, m.
-type Aside struct {
-	Film   clock.Film
-	Stamps map[string]int
-	Marks  map[int]map[body.Landmark]Mark
-	Camera optics.Camera
-	View   optics.View
+type SecondView struct {
+	Timeline     clock.Timeline
+	Stamps       map[string]int
+	Observations map[int]map[body.Landmark]Observation
+	Camera       optics.CameraMotion
+	View         optics.View
 }
 
 // Views of a measure that are more than one picture's plane.
@@ -76,12 +76,12 @@ const (
 )
 
 // speedOf is how fast a landmark moves: a standing foot hardly does.
-func (p *probe) speedOf(l body.Landmark, k known) float64 {
+func (p *evaluation) speedOf(l body.Landmark, k known) float64 {
 	part, side, _ := strings.Cut(string(l), ".")
 	if side == string(k.roles["stance"]) && (part == "toe" || part == "heel" || part == "ankle") {
 		return 0.5
 	}
-	if isMark(l) && k.ID == "release" {
+	if isCourseMark(l) && k.ID == "release" {
 		return thrownSpeed
 	}
 	if v, ok := speeds[part]; ok {
@@ -90,37 +90,37 @@ func (p *probe) speedOf(l body.Landmark, k known) float64 {
 	return usualSpeed
 }
 
-// Join sets where this film's camera stood and, when there is another film,
+// JoinFilms sets where this film's camera stood and, when there is another film,
 // finds the points in space that both show. It gives by how much the second
 // film's time runs after the first one's.
-func (s *Sheet) Join(stand *optics.View, other *Aside) (clock.Joined, error) {
-	s.stand, s.spots, s.lost = stand, nil, nil
+func (s *Recording) JoinFilms(stand *optics.View, other *SecondView) (clock.TimeMap, error) {
+	s.view, s.reconstructed, s.lost = stand, nil, nil
 	if other == nil {
-		return clock.Joined{}, nil
+		return clock.TimeMap{}, nil
 	}
 	s.Paired = true
 	if stand == nil {
-		return clock.Joined{}, errors.New("mark points of known places on both films: this one has none yet")
+		return clock.TimeMap{}, errors.New("mark points of known places on both films: this one has none yet")
 	}
-	both, _, err := s.Clocks(other.Film, other.Stamps)
+	both, _, err := s.AlignClocks(other.Timeline, other.Stamps)
 	if err != nil {
 		return both, err
 	}
-	spots, lost := map[int]map[body.Landmark]optics.Fix{}, map[int]map[body.Landmark]error{}
-	for frame, marks := range s.Marks {
-		t := both.At(s.Film.At(frame))
+	spots, lost := map[int]map[body.Landmark]optics.Point3D{}, map[int]map[body.Landmark]error{}
+	for frame, marks := range s.Observations {
+		t := both.At(s.Timeline.At(frame))
 		for l, m := range marks {
 			seen, ok := other.at(l, t, both.OffsetU, s.stampedAs(frame, other))
 			if !ok {
 				continue
 			}
 			moved, cu := s.Camera.At(frame)
-			fix, err := optics.Triangulate(optics.Sight{View: *stand, Px: moved.Back().Map(m.At), U: math.Hypot(markU(m), cu)}, seen)
+			fix, err := optics.Triangulate(optics.Ray{View: *stand, Px: moved.Inverse().Map(m.At), U: math.Hypot(markU(m), cu)}, seen)
 			if err == nil && fix.RMS > worstMiss*math.Hypot(markU(m), seen.U) {
 				err = fmt.Errorf("the two films show it at different places, %.0f px off: look at it, at the known points and at the shared stamps again", fix.RMS)
 			}
 			if spots[frame] == nil {
-				spots[frame], lost[frame] = map[body.Landmark]optics.Fix{}, map[body.Landmark]error{}
+				spots[frame], lost[frame] = map[body.Landmark]optics.Point3D{}, map[body.Landmark]error{}
 			}
 			if err != nil {
 				lost[frame][l] = err
@@ -129,14 +129,14 @@ func (s *Sheet) Join(stand *optics.View, other *Aside) (clock.Joined, error) {
 			spots[frame][l] = fix
 		}
 	}
-	s.spots, s.lost = spots, lost
+	s.reconstructed, s.lost = spots, lost
 	return both, nil
 }
 
-// Spots counts the marks that both films show in space, and those that they show
+// ReconstructedPoints counts the marks that both films show in space, and those that they show
 // at different places.
-func (s *Sheet) Spots() (points, lost int) {
-	for frame, some := range s.spots {
+func (s *Recording) ReconstructedPoints() (points, lost int) {
+	for frame, some := range s.reconstructed {
 		points, lost = points+len(some), lost+len(s.lost[frame])
 	}
 	return points, lost
@@ -146,16 +146,16 @@ func (s *Sheet) Spots() (points, lost int) {
 // point that is taken for one.
 const worstMiss = 8
 
-func markU(m Mark) float64 {
+func markU(m Observation) float64 {
 	if m.U == 0 {
 		return unknownMarkU
 	}
 	return m.U
 }
 
-// Clocks joins another film's time to this one's by the key positions that are
+// AlignClocks joins another film's time to this one's by the key positions that are
 // stamped on both, and names them.
-func (s *Sheet) Clocks(other clock.Film, stamps map[string]int) (j clock.Joined, shared []string, err error) {
+func (s *Recording) AlignClocks(other clock.Timeline, stamps map[string]int) (j clock.TimeMap, shared []string, err error) {
 	var here, there []clock.Instant
 	for _, k := range s.Event.Keys {
 		f, on := s.Stamps[k.ID]
@@ -163,7 +163,7 @@ func (s *Sheet) Clocks(other clock.Film, stamps map[string]int) (j clock.Joined,
 		if !on || !too {
 			continue
 		}
-		a, errA := s.Film.Instant(f, clock.Nature(k.Nature))
+		a, errA := s.Timeline.Instant(f, clock.Nature(k.Nature))
 		b, errB := other.Instant(g, clock.Nature(k.Nature))
 		if errA == nil && errB == nil {
 			here, there, shared = append(here, a), append(there, b), append(shared, k.ID)
@@ -174,7 +174,7 @@ func (s *Sheet) Clocks(other clock.Film, stamps map[string]int) (j clock.Joined,
 }
 
 // stampedAs is the other film's frame of the key position that is stamped here.
-func (s *Sheet) stampedAs(frame int, other *Aside) int {
+func (s *Recording) stampedAs(frame int, other *SecondView) int {
 	for _, k := range s.Event.Keys {
 		if f, stamped := s.Stamps[k.ID]; stamped && f == frame {
 			if j, ok := other.Stamps[k.ID]; ok {
@@ -188,40 +188,40 @@ func (s *Sheet) stampedAs(frame int, other *Aside) int {
 // at is where a landmark is seen at a time: between the two pictures about it,
 // where it is marked on both; else on the one that is stamped for the same key
 // position, as far as it may have moved.
-func (a *Aside) at(l body.Landmark, t, u float64, stamped int) (optics.Sight, bool) {
+func (a *SecondView) at(l body.Landmark, t, u float64, stamped int) (optics.Ray, bool) {
 	back := func(i int) (r2.Vec, float64, bool) {
-		m, ok := a.Marks[i][l]
+		m, ok := a.Observations[i][l]
 		if !ok {
 			return r2.Vec{}, 0, false
 		}
 		moved, cu := a.Camera.At(i)
-		return moved.Back().Map(m.At), math.Hypot(markU(m), cu), true
+		return moved.Inverse().Map(m.At), math.Hypot(markU(m), cu), true
 	}
-	j := a.Film.FirstAfter(t)
-	if j > 0 && j < a.Film.Len() {
+	j := a.Timeline.FirstAfter(t)
+	if j > 0 && j < a.Timeline.Len() {
 		p, pu, okP := back(j - 1)
 		q, qu, okQ := back(j)
 		if okP && okQ {
-			d := a.Film.At(j) - a.Film.At(j-1)
-			w := (t - a.Film.At(j-1)) / d
+			d := a.Timeline.At(j) - a.Timeline.At(j-1)
+			w := (t - a.Timeline.At(j-1)) / d
 			step := r2.Sub(q, p)
-			return optics.Sight{View: a.View, Px: r2.Add(p, r2.Scale(w, step)), U: math.Hypot(math.Max(pu, qu), r2.Norm(step)/d*u)}, true
+			return optics.Ray{View: a.View, Px: r2.Add(p, r2.Scale(w, step)), U: math.Hypot(math.Max(pu, qu), r2.Norm(step)/d*u)}, true
 		}
 	}
 	if stamped < 0 {
-		return optics.Sight{}, false
+		return optics.Ray{}, false
 	}
 	p, pu, ok := back(stamped)
 	if !ok {
-		return optics.Sight{}, false
+		return optics.Ray{}, false
 	}
 	part, _, _ := strings.Cut(string(l), ".")
 	v, known := speeds[part]
 	if !known {
 		v = usualSpeed
 	}
-	late := a.Film.Interval(stamped) / math.Sqrt(6)
-	return optics.Sight{View: a.View, Px: p, U: math.Hypot(pu, v*late*a.View.PxPerM())}, true
+	late := a.Timeline.Interval(stamped) / math.Sqrt(6)
+	return optics.Ray{View: a.View, Px: p, U: math.Hypot(pu, v*late*a.View.PxPerM())}, true
 }
 
 // What a measure lacks that one plain film cannot show.
@@ -242,15 +242,15 @@ func mirrored(r body.Roles) bool {
 }
 
 // world is a place of the world as a right-hander has it.
-func (p *probe) world(v r3.Vec) r3.Vec {
+func (p *evaluation) world(v r3.Vec) r3.Vec {
 	if p.left {
 		v.Y = -v.Y
 	}
 	return v
 }
 
-// isMark reports whether a landmark is of a thing, not of the body.
-func isMark(l body.Landmark) bool {
+// isCourseMark reports whether a landmark is of a thing, not of the body.
+func isCourseMark(l body.Landmark) bool {
 	thing, _, _ := strings.Cut(string(l), ".")
 	switch thing {
 	case "implement", "grip", "pole", "bar", "board":
@@ -260,7 +260,7 @@ func isMark(l body.Landmark) bool {
 }
 
 // space is a point in space at a place; "mid" is the middle of both sides.
-func (p *probe) space(place, name string) r3.Vec {
+func (p *evaluation) space(place, name string) r3.Vec {
 	f, ok := p.frame(place)
 	if !ok {
 		return r3.Vec{}
@@ -270,34 +270,34 @@ func (p *probe) space(place, name string) r3.Vec {
 
 // spaceAt is a point in space on a picture. What moves while a picture is late
 // adds to its error at a key position that is a change.
-func (p *probe) spaceAt(place string, frame int, name string, moment bool) r3.Vec {
+func (p *evaluation) spaceAt(place string, frame int, name string, moment bool) r3.Vec {
 	if part, ok := cutMid(name); ok {
 		a, b := p.spaceAt(place, frame, "near."+part, moment), p.spaceAt(place, frame, "far."+part, moment)
 		return r3.Scale(0.5, r3.Add(a, b))
 	}
 	l, err := p.landmark(place, name)
 	if err != nil {
-		p.miss("landmark", name, "%v", err)
+		p.require("landmark", name, "%v", err)
 		return r3.Vec{}
 	}
 	k := p.key(place)
-	fix, ok := p.sheet.spots[frame][l]
+	fix, ok := p.sheet.reconstructed[frame][l]
 	if !ok {
 		if err := p.sheet.lost[frame][l]; err != nil {
-			p.miss("landmark", string(l)+"@"+place, "%s at %s: %v", Spoken(l), k.Name, err)
-		} else if _, here := p.sheet.Marks[frame][l]; here {
-			p.miss("landmark", string(l)+"@"+place, "place the %s at %s on the other film as well", Spoken(l), k.Name)
+			p.require("landmark", string(l)+"@"+place, "%s at %s: %v", LandmarkName(l), k.Name, err)
+		} else if _, here := p.sheet.Observations[frame][l]; here {
+			p.require("landmark", string(l)+"@"+place, "place the %s at %s on the other film as well", LandmarkName(l), k.Name)
 		} else {
-			p.miss("landmark", string(l)+"@"+place, "place the %s at %s", Spoken(l), k.Name)
+			p.require("landmark", string(l)+"@"+place, "place the %s at %s", LandmarkName(l), k.Name)
 		}
 		return r3.Vec{}
 	}
-	return p.fixed(fix, l, k, frame, moment)
+	return p.reconstructedPoint(fix, l, k, frame, moment)
 }
 
-func (p *probe) fixed(fix optics.Fix, l body.Landmark, k known, frame int, moment bool) r3.Vec {
+func (p *evaluation) reconstructedPoint(fix optics.Point3D, l body.Landmark, k known, frame int, moment bool) r3.Vec {
 	v := fix.At
-	if p.shift != nil && p.draw == nil && p.shift.of != l && (p.shift.of != "implement" || !isMark(l)) {
+	if p.shift != nil && p.draw == nil && p.shift.of != l && (p.shift.of != "implement" || !isCourseMark(l)) {
 		return p.world(v) // none of its own inputs is the one that is shifted
 	}
 	when := k.Name
@@ -310,28 +310,28 @@ func (p *probe) fixed(fix optics.Fix, l body.Landmark, k known, frame int, momen
 		from.axis = byte('x' + i)
 		v = r3.Add(v, r3.Scale(p.input(from, 0, 1), along))
 	}
-	if !isMark(l) {
-		v = p.blur(v, source{what: "joint centres at {at}", of: l, at: when}, JointU*p.sheet.HeightM)
+	if !isCourseMark(l) {
+		v = p.blurred(v, source{what: "joint centres at {at}", of: l, at: when}, JointU*p.sheet.HeightM)
 	}
 	if moment && clock.Nature(k.Nature) != clock.Still {
-		late := p.speedOf(l, k) * lateU * p.sheet.Film.Interval(frame)
-		if isMark(l) { // all of an implement moves together, and hardly upward
+		late := p.speedOf(l, k) * lateU * p.sheet.Timeline.Interval(frame)
+		if isCourseMark(l) { // all of an implement moves together, and hardly upward
 			from := source{what: "moment of the picture at {at}", of: "implement", at: when}
 			v = r3.Add(v, p.shift3(from, r3.Vec{X: late, Y: late, Z: late / 2}))
 		} else {
-			v = p.blur(v, source{what: "moment of the picture at {at}", of: l, at: when}, late)
+			v = p.blurred(v, source{what: "moment of the picture at {at}", of: l, at: when}, late)
 		}
 	}
 	return p.world(v)
 }
 
-// blur moves a point along each axis by an error.
-func (p *probe) blur(v r3.Vec, s source, u float64) r3.Vec {
+// blurred moves a point along each axis by an error.
+func (p *evaluation) blurred(v r3.Vec, s source, u float64) r3.Vec {
 	return r3.Add(v, p.shift3(s, r3.Vec{X: u, Y: u, Z: u}))
 }
 
 // shift3 is an error with its own uncertainty along each axis.
-func (p *probe) shift3(s source, u r3.Vec) r3.Vec {
+func (p *evaluation) shift3(s source, u r3.Vec) r3.Vec {
 	x, y, z := s, s, s
 	x.axis, y.axis, z.axis = 'x', 'y', 'z'
 	return r3.Vec{X: p.input(x, 0, u.X), Y: p.input(y, 0, u.Y), Z: p.input(z, 0, u.Z)}
@@ -339,43 +339,43 @@ func (p *probe) shift3(s source, u r3.Vec) r3.Vec {
 
 // floor is where a foot stands, m: from two films, else from one in which points
 // of known places are marked.
-func (p *probe) floor(place, name string) r2.Vec {
+func (p *evaluation) floor(place, name string) r2.Vec {
 	f, ok := p.frame(place)
 	if !ok {
 		return r2.Vec{}
 	}
 	l, err := p.landmark(place, name)
 	if err != nil {
-		p.miss("landmark", name, "%v", err)
+		p.require("landmark", name, "%v", err)
 		return r2.Vec{}
 	}
 	k := p.key(place)
-	if fix, ok := p.sheet.spots[f][l]; ok {
-		v := p.fixed(fix, l, k, f, true)
+	if fix, ok := p.sheet.reconstructed[f][l]; ok {
+		v := p.reconstructedPoint(fix, l, k, f, true)
 		return r2.Vec{X: v.X, Y: v.Y}
 	}
 	part, side, _ := strings.Cut(string(l), ".")
 	height, u, ok := standing(part, k.Lands != "" && side == string(k.roles[k.Lands]), k.Lifts != "" && side == string(k.roles[k.Lifts]))
 	if !ok {
-		p.miss(needsPair.Kind, needsPair.ID, "%s", needsPair.What)
+		p.require(needsPair.Kind, needsPair.ID, "%s", needsPair.What)
 		return r2.Vec{}
 	}
-	m, ok := p.sheet.Marks[f][l]
+	m, ok := p.sheet.Observations[f][l]
 	if !ok {
-		return p.lacks(place, l)
+		return p.requireLandmark(place, l)
 	}
-	if p.sheet.stand == nil {
-		p.miss(needsKnown.Kind, needsKnown.ID, "%s", needsKnown.What)
+	if p.sheet.view == nil {
+		p.require(needsKnown.Kind, needsKnown.ID, "%s", needsKnown.What)
 		return r2.Vec{}
 	}
 	moved, cu := p.sheet.Camera.At(f)
-	fix, err := optics.Sight{View: *p.sheet.stand, Px: moved.Back().Map(m.At), U: math.Hypot(markU(m), cu)}.On(height, u)
+	fix, err := optics.Ray{View: *p.sheet.view, Px: moved.Inverse().Map(m.At), U: math.Hypot(markU(m), cu)}.OnPlane(height, u)
 	if err != nil {
-		p.miss("landmark", string(l)+"@"+place, "%v", err)
+		p.require("landmark", string(l)+"@"+place, "%v", err)
 		return r2.Vec{}
 	}
 	p.lifted = math.Max(p.lifted, math.Hypot(fix.Spread[2].X, fix.Spread[2].Y))
-	v := p.fixed(fix, l, k, f, true)
+	v := p.reconstructedPoint(fix, l, k, f, true)
 	return r2.Vec{X: v.X, Y: v.Y}
 }
 
@@ -384,48 +384,48 @@ func (p *probe) floor(place, name string) r2.Vec {
 const mostLifted = 0.1
 
 // direction is the azimuth from the first point to the second.
-func direction(p *probe) float64 {
+func direction(p *evaluation) float64 {
 	a, b := p.floor2()
 	if p.lifted > mostLifted {
-		p.miss("view", Known, "the camera stands too low to see which way a foot points: film from above, or from a second side as well")
+		p.require("view", Known, "the camera stands too low to see which way a foot points: film from above, or from a second side as well")
 	}
 	return p.about(azimuth(r3.Sub(b, a)))
 }
 
-// instance is points in space on one picture, and its time.
-type instance struct {
+// bodyAt is points in space on one picture, and its time.
+type bodyAt struct {
 	t      float64
 	frame  int
 	points []r3.Vec
 }
 
-// foundWays keeps what no error changes, for the runs in which one input is
+// foundCourses keeps what no error changes, for the runs in which one input is
 // shifted.
-type foundWays struct {
-	ways    map[wayKey][]instance
+type foundCourses struct {
+	ways    map[courseKey][]bodyAt
 	centres map[int]orbitCentre
 	paths   map[pathKey][]moment
 }
 
-type wayKey struct {
+type courseKey struct {
 	from, to int
 	names    string
 }
 
-// way is where points are in space on the pictures of a stretch. Where it must
+// course is where points are in space on the pictures of a stretch. Where it must
 // be known what one picture's errors do, exact reads that one again through the
 // gate.
-func (p *probe) way(from, to int, names ...string) []instance {
-	key := wayKey{from, to, strings.Join(names, " ")}
+func (p *evaluation) course(from, to int, names ...string) []bodyAt {
+	key := courseKey{from, to, strings.Join(names, " ")}
 	way, ok := p.found.ways[key]
 	if !ok {
-		way = p.findWay(from, to, names)
+		way = p.findCourse(from, to, names)
 		p.found.ways[key] = way
 	}
 	return way
 }
 
-func (p *probe) findWay(from, to int, names []string) []instance {
+func (p *evaluation) findCourse(from, to int, names []string) []bodyAt {
 	roles := p.key(p.place).roles
 	var marks [][]body.Landmark
 	for _, name := range names {
@@ -435,19 +435,19 @@ func (p *probe) findWay(from, to int, names []string) []instance {
 		}
 		l, err := roles.Landmark(name)
 		if err != nil {
-			p.miss("landmark", name, "%v", err)
+			p.require("landmark", name, "%v", err)
 			return nil
 		}
 		marks = append(marks, []body.Landmark{l})
 	}
-	var out []instance
+	var out []bodyAt
 	gap := 0
 	for f := from; f <= to; f++ {
-		m := instance{t: p.sheet.Film.At(f), frame: f}
+		m := bodyAt{t: p.sheet.Timeline.At(f), frame: f}
 		for _, group := range marks {
 			at, n := r3.Vec{}, 0.0
 			for _, l := range group {
-				if fix, ok := p.sheet.spots[f][l]; ok {
+				if fix, ok := p.sheet.reconstructed[f][l]; ok {
 					at, n = r3.Add(at, fix.At), n+1
 				}
 			}
@@ -459,21 +459,21 @@ func (p *probe) findWay(from, to int, names []string) []instance {
 			out, gap = append(out, m), 0
 		} else if gap++; gap > mostGap {
 			for _, l := range slices.Concat(marks...) {
-				p.wanted = append(p.wanted, Followed{l, from, to, p.measure.Name})
+				p.toFollow = append(p.toFollow, Followed{l, from, to, p.measure.Name})
 			}
-			p.miss("path", p.place, "follow the %s on both films up to %s", spokenAll(marks), p.key(p.place).Name)
+			p.require("path", p.place, "follow the %s on both films up to %s", spokenAll(marks), p.key(p.place).Name)
 			return nil
 		}
 	}
 	if len(out) < leastPath {
-		p.miss("rate", p.place, "up to %s there are %d pictures, this needs %d: film at a higher rate", p.key(p.place).Name, len(out), leastPath)
+		p.require("rate", p.place, "up to %s there are %d pictures, this needs %d: film at a higher rate", p.key(p.place).Name, len(out), leastPath)
 		return nil
 	}
 	return out
 }
 
 // exact are the points of one picture of a way, through the gate.
-func (p *probe) exact(frame int, names ...string) []r3.Vec {
+func (p *evaluation) exact(frame int, names ...string) []r3.Vec {
 	out := make([]r3.Vec, len(names))
 	for i, name := range names {
 		out[i] = p.spaceAt(p.place, frame, name, false)
@@ -482,17 +482,17 @@ func (p *probe) exact(frame int, names ...string) []r3.Vec {
 }
 
 // window are the frames from so many seconds before a place to it.
-func (p *probe) window(place string, seconds float64) (from, to int) {
+func (p *evaluation) window(place string, seconds float64) (from, to int) {
 	to, _ = p.frame(place)
 	from = to
-	for from > 0 && p.sheet.Film.At(to)-p.sheet.Film.At(from) < seconds {
+	for from > 0 && p.sheet.Timeline.At(to)-p.sheet.Timeline.At(from) < seconds {
 		from--
 	}
 	return from, to
 }
 
 // stretch are the frames from one place to another.
-func (p *probe) stretch(from, to string) (a, b int, ok bool) {
+func (p *evaluation) stretch(from, to string) (a, b int, ok bool) {
 	a, okA := p.frame(from)
 	b, okB := p.frame(to)
 	return a, b, okA && okB
@@ -511,12 +511,12 @@ func spokenViews(views []string) []string {
 	return out
 }
 
-// able reports how a measure can be had of this sheet: in space, in the picture,
+// allowed reports how a measure can be had of this sheet: in space, in the picture,
 // and what is missing when neither.
-func (s *Sheet) able(m playbook.Measure) (space, picture bool, missing Missing) {
+func (s *Recording) allowed(m playbook.Measure) (space, picture bool, missing Missing) {
 	k := kinds[m.Kind]
 	if k.space != nil {
-		space = s.Paired && slices.Contains(m.Views, Pair) || s.stand != nil && slices.Contains(m.Views, Known)
+		space = s.Paired && slices.Contains(m.Views, Pair) || s.view != nil && slices.Contains(m.Views, Known)
 	}
 	picture = k.compute != nil && (len(m.Views) == 0 || slices.Contains(m.Views, s.View))
 	if space || picture {

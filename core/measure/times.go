@@ -5,9 +5,9 @@ import "math"
 // timed are the kinds that need stamps alone.
 var timed = map[string]kind{
 	"duration":       {formula: "instant of the later stamp − instant of the earlier one", back: 1, compute: duration},
-	"duration-on":    {formula: "instant of the next stamp − instant of this one", on: 1, compute: func(p *probe) float64 { return p.since(p.place, p.stamp(1)) }},
+	"duration-on":    {formula: "instant of the next stamp − instant of this one", on: 1, compute: func(p *evaluation) float64 { return p.since(p.place, p.stamp(1)) }},
 	"share-on":       {formula: "time to the next stamp ÷ time from the stamp before to the next", back: 1, on: 1, compute: shareOn},
-	"cadence":        {formula: "60 s ÷ time since the contact before", back: 1, compute: func(p *probe) float64 { return 60 / p.since(p.stamp(-1), p.place) }},
+	"cadence":        {formula: "60 s ÷ time since the contact before", back: 1, compute: func(p *evaluation) float64 { return 60 / p.since(p.stamp(-1), p.place) }},
 	"duty-factor":    {formula: "contact ÷ time from this contact's begin to the same foot's next or last one", back: 1, compute: dutyFactor},
 	"time-growth":    {formula: "time since the stamp before ÷ the time before that", back: 2, compute: timeGrowth},
 	"contact-unlike": {formula: "difference of this contact and the other foot's before ÷ their mean", back: 3, compute: contactUnlike},
@@ -15,7 +15,7 @@ var timed = map[string]kind{
 }
 
 // index is the number of the place among the measure's stamps.
-func (p *probe) index() int {
+func (p *evaluation) index() int {
 	for i, s := range p.measure.Stamps {
 		if s == p.place {
 			return i
@@ -25,45 +25,45 @@ func (p *probe) index() int {
 }
 
 // stamp is the place so many of the measure's stamps on from here.
-func (p *probe) stamp(by int) string { return p.measure.Stamps[p.index()+by] }
+func (p *evaluation) stamp(by int) string { return p.measure.Stamps[p.index()+by] }
 
 // since is the real time between two key positions. Stamps that do not follow
 // each other are missing.
-func (p *probe) since(from, to string) float64 {
+func (p *evaluation) since(from, to string) float64 {
 	t := p.real(p.instant(to) - p.instant(from))
 	if len(p.missing) == 0 && p.shift == nil && t <= 0 {
-		p.miss("stamp", to, "%s must come after %s", p.key(to).Name, p.key(from).Name)
+		p.require("stamp", to, "%s must come after %s", p.key(to).Name, p.key(from).Name)
 	}
 	return t
 }
 
-func duration(p *probe) float64 { return p.real(p.instant(p.place) - p.instant(p.stamp(-1))) }
+func duration(p *evaluation) float64 { return p.real(p.instant(p.place) - p.instant(p.stamp(-1))) }
 
-func shareOn(p *probe) float64 {
+func shareOn(p *evaluation) float64 {
 	return 100 * p.since(p.place, p.stamp(1)) / p.since(p.stamp(-1), p.stamp(1))
 }
 
-func dutyFactor(p *probe) float64 {
+func dutyFactor(p *evaluation) float64 {
 	contact := p.since(p.stamp(-1), p.place)
 	if p.index()+3 < len(p.measure.Stamps) {
 		return 100 * contact / p.since(p.stamp(-1), p.stamp(3))
 	}
 	if p.index() < 5 {
-		p.miss("stamp", p.place, "this needs the next or the last contact of the same foot")
+		p.require("stamp", p.place, "this needs the next or the last contact of the same foot")
 		return 0
 	}
 	return 100 * contact / p.since(p.stamp(-5), p.stamp(-1))
 }
 
-func timeGrowth(p *probe) float64 {
+func timeGrowth(p *evaluation) float64 {
 	return p.since(p.stamp(-1), p.place) / p.since(p.stamp(-2), p.stamp(-1))
 }
 
-func contactUnlike(p *probe) float64 {
+func contactUnlike(p *evaluation) float64 {
 	a, b := p.since(p.stamp(-1), p.place), p.since(p.stamp(-3), p.stamp(-2))
 	return 200 * math.Abs(a-b) / (a + b)
 }
 
-func peakForce(p *probe) float64 {
+func peakForce(p *evaluation) float64 {
 	return math.Pi / 2 * (p.since(p.place, p.stamp(1))/p.since(p.stamp(-1), p.place) + 1)
 }

@@ -7,21 +7,23 @@ import (
 	"gonum.org/v1/gonum/spatial/r2"
 )
 
-// travelled are the kinds that compare places of the same points at two or
+// travelKinds are the kinds that compare places of the same points at two or
 // more key positions.
-var travelled = map[string]kind{
+var travelKinds = map[string]kind{
 	"line-rise":   {formula: "inclination of the line now − at the toe-off before", everyStamp: true, back: 1, compute: lineRise},
 	"step":        {formula: "toe − toe of the step before (the first: − start line), along the direction of travel", everyStamp: true, compute: step},
 	"step-on":     {formula: "toe − toe of the step before, along the direction of travel", everyStamp: true, back: 1, compute: step},
-	"step-growth": {formula: "length of this step ÷ length of the step before", everyStamp: true, back: 2, compute: func(p *probe) float64 { now, before := twoSteps(p); return now / before }},
-	"step-share":  {formula: "length of the step before ÷ length of this step", everyStamp: true, back: 2, compute: func(p *probe) float64 { now, before := twoSteps(p); return before / now }},
-	"step-unlike": {formula: "difference of this step and the one before ÷ their mean", everyStamp: true, back: 2, compute: func(p *probe) float64 {
+	"step-growth": {formula: "length of this step ÷ length of the step before", everyStamp: true, back: 2, compute: func(p *evaluation) float64 { now, before := twoSteps(p); return now / before }},
+	"step-share":  {formula: "length of the step before ÷ length of this step", everyStamp: true, back: 2, compute: func(p *evaluation) float64 { now, before := twoSteps(p); return before / now }},
+	"step-unlike": {formula: "difference of this step and the one before ÷ their mean", everyStamp: true, back: 2, compute: func(p *evaluation) float64 {
 		now, before := twoSteps(p)
 		return 200 * math.Abs(now-before) / (now + before)
 	}},
-	"speed":          {formula: "way of the point along the direction of travel since the key position before ÷ the time", everyStamp: true, back: 1, compute: func(p *probe) float64 { return p.speed(p.stamp(-1), p.place) }},
-	"speed-kept":     {formula: "speed since the key position before ÷ the highest between the earlier ones", everyStamp: true, back: 2, compute: speedKept},
-	"speed-share":    {formula: "speed since the key position before ÷ speed between the first two", everyStamp: true, back: 3, compute: func(p *probe) float64 { return 100 * p.speed(p.stamp(-1), p.place) / p.speed(p.stamp(-3), p.stamp(-2)) }},
+	"speed":      {formula: "way of the point along the direction of travel since the key position before ÷ the time", everyStamp: true, back: 1, compute: func(p *evaluation) float64 { return p.speed(p.stamp(-1), p.place) }},
+	"speed-kept": {formula: "speed since the key position before ÷ the highest between the earlier ones", everyStamp: true, back: 2, compute: speedKept},
+	"speed-share": {formula: "speed since the key position before ÷ speed between the first two", everyStamp: true, back: 3, compute: func(p *evaluation) float64 {
+		return 100 * p.speed(p.stamp(-1), p.place) / p.speed(p.stamp(-3), p.stamp(-2))
+	}},
 	"sunk-between":   {formula: "height of the point half-way through the contact before − half-way through this one", everyStamp: true, back: 2, compute: sunkBetween},
 	"sunk":           {formula: "height of the point at the key position before − its height now", everyStamp: true, back: 1, compute: sunk},
 	"lean-rate":      {formula: "change of the lean since the key position before ÷ the time", everyStamp: true, back: 1, compute: leanRate},
@@ -30,33 +32,33 @@ var travelled = map[string]kind{
 	"foot-speed":     {formula: "way of the toe along the direction of travel over the last 3 pictures before contact ÷ their time, forward positive", compute: footSpeed},
 }
 
-func lineRise(p *probe) float64 {
+func lineRise(p *evaluation) float64 {
 	then := line(p, p.stamp(-1))
 	p.drawings = nil
 	return line(p, p.place) - then
 }
 
-func step(p *probe) float64 {
-	toe := p.at(p.place, p.measure.Points[0])
+func step(p *evaluation) float64 {
+	toe := p.point(p.place, p.measure.Points[0])
 	if p.index() == 0 {
 		from := p.origin()
 		p.segment(p.place, r2.Vec{X: from, Y: toe.Y}, toe)
 		return p.metres(toe.X - from)
 	}
-	from := p.at(p.stamp(-1), p.measure.Points[0])
+	from := p.point(p.stamp(-1), p.measure.Points[0])
 	p.segment(p.place, from, toe)
 	return p.metres(p.shoe(p.place, p.shoe(p.stamp(-1), toe.X-from.X)))
 }
 
 // shoe carries how well the tip of the foot is known within its shoe.
-func (p *probe) shoe(place string, px float64) float64 {
+func (p *evaluation) shoe(place string, px float64) float64 {
 	return px + p.input(source{what: "tip of the foot in its shoe at {at}", at: p.key(place).Name}, 0, ShoeTipU*p.sheet.HeightM)*p.plane.PxPerM
 }
 
 // twoSteps are the lengths, in pixels, of the step to here and the one before.
-func twoSteps(p *probe) (now, before float64) {
+func twoSteps(p *evaluation) (now, before float64) {
 	toe := func(place string) r2.Vec {
-		v := p.at(place, p.measure.Points[0])
+		v := p.point(place, p.measure.Points[0])
 		v.X = p.shoe(place, v.X)
 		return v
 	}
@@ -67,19 +69,19 @@ func twoSteps(p *probe) (now, before float64) {
 }
 
 // speed is the mean speed of the first point along the direction of travel.
-func (p *probe) speed(from, to string) float64 {
-	a, b := p.at(from, p.measure.Points[0]), p.at(to, p.measure.Points[0])
+func (p *evaluation) speed(from, to string) float64 {
+	a, b := p.point(from, p.measure.Points[0]), p.point(to, p.measure.Points[0])
 	p.segment(to, a, b)
 	return p.metres(p.mid(to, p.mid(from, b.X-a.X))) / p.since(from, to)
 }
 
 // mid carries how well the middle of the hips is known at a place, for the
 // differences that are small against it.
-func (p *probe) mid(place string, px float64) float64 {
+func (p *evaluation) mid(place string, px float64) float64 {
 	return px + p.input(source{what: "joint centres at {at}", at: p.key(place).Name}, 0, JointApartU*p.sheet.HeightM)*p.plane.PxPerM
 }
 
-func speedKept(p *probe) float64 {
+func speedKept(p *evaluation) float64 {
 	best := math.Inf(-1)
 	for i := -p.index(); i < -1; i++ {
 		best = math.Max(best, p.speed(p.stamp(i), p.stamp(i+1)))
@@ -87,35 +89,35 @@ func speedKept(p *probe) float64 {
 	return 100 * p.speed(p.stamp(-1), p.place) / best
 }
 
-func sunk(p *probe) float64 {
-	a, b := p.at(p.stamp(-1), p.measure.Points[0]), p.at(p.place, p.measure.Points[0])
+func sunk(p *evaluation) float64 {
+	a, b := p.point(p.stamp(-1), p.measure.Points[0]), p.point(p.place, p.measure.Points[0])
 	p.segment(p.place, r2.Vec{X: b.X, Y: a.Y}, b)
 	return p.length(a.Y - b.Y)
 }
 
-func sunkBetween(p *probe) float64 {
-	a, b := p.at(p.stamp(-2), p.measure.Points[0]), p.at(p.stamp(-1), p.measure.Points[0])
+func sunkBetween(p *evaluation) float64 {
+	a, b := p.point(p.stamp(-2), p.measure.Points[0]), p.point(p.stamp(-1), p.measure.Points[0])
 	p.segment(p.stamp(-1), r2.Vec{X: b.X, Y: a.Y}, b)
 	return p.length(a.Y - b.Y)
 }
 
-func leanRate(p *probe) float64 {
+func leanRate(p *evaluation) float64 {
 	then := p.leanTo(p.stamp(-1), 1)
 	return (p.leanTo(p.place, 1) - then) / p.since(p.stamp(-1), p.place)
 }
 
-func inclineChange(p *probe) float64 {
+func inclineChange(p *evaluation) float64 {
 	at := func(place string) float64 {
-		a, b := p.at(place, p.measure.Points[0]), p.at(place, p.measure.Points[1])
+		a, b := p.point(place, p.measure.Points[0]), p.point(place, p.measure.Points[1])
 		p.segment(place, a, b)
 		return math.Atan2(b.Y-a.Y, b.X-a.X) * 180 / math.Pi
 	}
 	return at(p.place) - at(p.stamp(-1))
 }
 
-func apartShare(p *probe) float64 {
+func apartShare(p *evaluation) float64 {
 	at := func(place string) float64 {
-		a, b := p.at(place, p.measure.Points[0]), p.at(place, p.measure.Points[1])
+		a, b := p.point(place, p.measure.Points[0]), p.point(place, p.measure.Points[1])
 		p.segment(place, a, b)
 		return r2.Norm(r2.Sub(b, a))
 	}
@@ -129,31 +131,31 @@ const (
 	footRate     = 200.0
 )
 
-func footSpeed(p *probe) float64 {
+func footSpeed(p *evaluation) float64 {
 	f, ok := p.frame(p.place)
 	if !ok {
 		return 0
 	}
 	from, to := f-1-footPictures, f-1
 	if from < 0 {
-		p.miss("stamp", p.place, "the film must begin %d pictures or more before the contact", footPictures+1)
+		p.require("stamp", p.place, "the film must begin %d pictures or more before the contact", footPictures+1)
 		return 0
 	}
-	t := p.sheet.Film.At(to) - p.sheet.Film.At(from)
+	t := p.sheet.Timeline.At(to) - p.sheet.Timeline.At(from)
 	if rate := footPictures / t; rate < 0.99*footRate {
-		p.miss("rate", p.place, "this needs %.0f pictures a second or more, the clip has %.0f", footRate, rate)
+		p.require("rate", p.place, "this needs %.0f pictures a second or more, the clip has %.0f", footRate, rate)
 		return 0
 	}
 	l, err := p.landmark(p.place, p.measure.Points[0])
 	if err != nil {
-		p.miss("landmark", p.measure.Points[0], "%v", err)
+		p.require("landmark", p.measure.Points[0], "%v", err)
 		return 0
 	}
 	at := func(frame int, when string) r2.Vec {
-		p.ask(p.place, frame, l)
-		v, ok := p.on(frame, l, source{what: "placing the {of} {at} contact", of: l, at: when})
+		p.request(p.place, frame, l)
+		v, ok := p.landmarkOn(frame, l, source{what: "placing the {of} {at} contact", of: l, at: when})
 		if !ok {
-			p.miss("landmark", fmt.Sprintf("%s@%d", l, frame), "place the %s on picture %d, %s contact", Spoken(l), frame, when)
+			p.require("landmark", fmt.Sprintf("%s@%d", l, frame), "place the %s on picture %d, %s contact", LandmarkName(l), frame, when)
 		}
 		return v
 	}
@@ -166,28 +168,28 @@ func footSpeed(p *probe) float64 {
 
 // asideOf is how far the first point lies to the free side of the second, as a
 // camera behind the athlete or before sees it.
-func asideOf(p *probe) float64 {
-	a, b := p.at(p.place, p.measure.Points[0]), p.at(p.place, p.measure.Points[1])
+func asideOf(p *evaluation) float64 {
+	a, b := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1])
 	p.segment(p.place, b, r2.Vec{X: a.X, Y: b.Y})
 	return p.length(p.sideways(p.sheet.Roles["free"]) * (a.X - b.X))
 }
 
-func asideSince(p *probe) float64 {
-	now, then := p.at(p.place, p.measure.Points[0]), p.at(p.stamp(-1), p.measure.Points[1])
+func asideSince(p *evaluation) float64 {
+	now, then := p.point(p.place, p.measure.Points[0]), p.point(p.stamp(-1), p.measure.Points[1])
 	p.segment(p.place, then, r2.Vec{X: now.X, Y: then.Y})
 	const way = 1.0 // m that a body goes on toward the throw, about
 	return p.length(p.sideways(p.sheet.Roles["free"])*(now.X-then.X) + p.alongThrow(way))
 }
 
-func aheadSince(p *probe) float64 {
-	now, then := p.at(p.place, p.measure.Points[0]), p.at(p.stamp(-1), p.measure.Points[1])
+func aheadSince(p *evaluation) float64 {
+	now, then := p.point(p.place, p.measure.Points[0]), p.point(p.stamp(-1), p.measure.Points[1])
 	p.segment(p.place, then, r2.Vec{X: now.X, Y: then.Y})
 	return p.length(now.X - then.X)
 }
 
 // sway compares the mean side of a point, from the stamp before to here, with
 // that of the turn before.
-func sway(p *probe) float64 {
+func sway(p *evaluation) float64 {
 	from, to, before, ok := p.turnsBack()
 	if !ok {
 		return 0

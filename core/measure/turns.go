@@ -29,7 +29,7 @@ const (
 // turnCentre is the middle of the implement's orbit in the turn of a frame: of
 // the box about its path between two passes of the back. The release's is the
 // last turn's, moved on with the hips.
-func (p *probe) turnCentre(frame int) (r3.Vec, bool) {
+func (p *evaluation) turnCentre(frame int) (r3.Vec, bool) {
 	c, known := p.found.centres[frame]
 	if !known {
 		c = p.findCentre(frame)
@@ -38,20 +38,20 @@ func (p *probe) turnCentre(frame int) (r3.Vec, bool) {
 	if !c.ok {
 		return r3.Vec{}, false
 	}
-	return p.blur(c.at, source{what: "centre of the orbit"}, c.u), true
+	return p.blurred(c.at, source{what: "centre of the orbit"}, c.u), true
 }
 
-func (p *probe) findCentre(frame int) orbitCentre {
+func (p *evaluation) findCentre(frame int) orbitCentre {
 	zeros := p.passes()
 	if len(zeros) < 2 {
-		p.miss("stamp", "zero", "stamp two passes of the back: the turn's centre lies between them")
+		p.require("stamp", "zero", "stamp two passes of the back: the turn's centre lies between them")
 		return orbitCentre{}
 	}
 	i := 1
 	for i < len(zeros)-1 && frame > zeros[i] {
 		i++
 	}
-	way := p.way(zeros[i-1], zeros[i], p.implement())
+	way := p.course(zeros[i-1], zeros[i], p.implement())
 	if len(way) == 0 {
 		return orbitCentre{}
 	}
@@ -81,7 +81,7 @@ func (p *probe) findCentre(frame int) orbitCentre {
 
 // passes are the frames at which the implement passes the back, from the entry
 // on.
-func (p *probe) passes() []int {
+func (p *evaluation) passes() []int {
 	var zeros []int
 	for _, k := range p.sheet.Event.Keys {
 		if base, _, _ := strings.Cut(k.ID, "#"); base == "entry-0" || base == "zero" {
@@ -95,14 +95,14 @@ func (p *probe) passes() []int {
 }
 
 // hips is the middle of the hips in space on a picture.
-func (s *Sheet) hips(frame int) (r3.Vec, bool) {
-	a, okA := s.spots[frame]["hip.L"]
-	b, okB := s.spots[frame]["hip.R"]
+func (s *Recording) hips(frame int) (r3.Vec, bool) {
+	a, okA := s.reconstructed[frame]["hip.L"]
+	b, okB := s.reconstructed[frame]["hip.R"]
 	return r3.Scale(0.5, r3.Add(a.At, b.At)), okA && okB
 }
 
 // implement is the measure's point that is no part of the body.
-func (p *probe) implement() string {
+func (p *evaluation) implement() string {
 	for _, name := range p.measure.Points {
 		if strings.HasPrefix(name, "implement") {
 			return name
@@ -112,7 +112,7 @@ func (p *probe) implement() string {
 }
 
 // ballAzimuth is the implement's azimuth about the turn's centre at a place.
-func (p *probe) ballAzimuth(place string) float64 {
+func (p *evaluation) ballAzimuth(place string) float64 {
 	f, ok := p.frame(place)
 	if !ok {
 		return 0
@@ -126,39 +126,39 @@ func (p *probe) ballAzimuth(place string) float64 {
 
 // ballNow is the implement at the instant of a place: half a picture before the
 // one that first shows a change.
-func (p *probe) ballNow(place string) r3.Vec {
+func (p *evaluation) ballNow(place string) r3.Vec {
 	f, ok := p.frame(place)
 	if !ok {
 		return r3.Vec{}
 	}
 	ball := p.implement()
 	v := p.spaceAt(place, f, ball, false)
-	was, ok := p.sheet.spots[f-1][body.Landmark(ball)]
+	was, ok := p.sheet.reconstructed[f-1][body.Landmark(ball)]
 	if !ok || len(p.missing) > 0 {
 		return v
 	}
-	back := p.instant(place) - p.sheet.Film.At(f)
+	back := p.instant(place) - p.sheet.Timeline.At(f)
 	step := r3.Sub(v, p.world(was.At))
-	return r3.Add(v, r3.Scale(back/p.sheet.Film.Interval(f), step))
+	return r3.Add(v, r3.Scale(back/p.sheet.Timeline.Interval(f), step))
 }
 
-func orbitAzimuthSpace(p *probe) float64 {
+func orbitAzimuthSpace(p *evaluation) float64 {
 	return p.round(p.ballAzimuth(p.place))
 }
 
-func behindBall(p *probe) float64 {
+func behindBall(p *evaluation) float64 {
 	m := p.measure.Points
 	return wrap(facing(p.space(p.place, m[0]), p.space(p.place, m[1])) - p.ballAzimuth(p.place))
 }
 
-func leadBall(p *probe) float64 {
+func leadBall(p *evaluation) float64 {
 	a, b, ok := p.stretch(p.stamp(-1), p.place)
 	if !ok {
 		return 0
 	}
 	centre, ok := p.turnCentre(b)
 	names := p.measure.Points // shoulders, implement
-	way := p.way(max(0, a-int(0.1/p.sheet.Film.Interval(a))), b, names...)
+	way := p.course(max(0, a-int(0.1/p.sheet.Timeline.Interval(a))), b, names...)
 	if !ok || len(way) == 0 {
 		return 0
 	}
@@ -174,7 +174,7 @@ func leadBall(p *probe) float64 {
 		}
 	}
 	if at < 0 {
-		p.miss("path", p.place, "the implement does not pass 270° before %s", p.key(p.place).Name)
+		p.require("path", p.place, "the implement does not pass 270° before %s", p.key(p.place).Name)
 		return 0
 	}
 	then, now := p.exact(way[at].frame, names...), p.exact(b, names...)
@@ -183,13 +183,13 @@ func leadBall(p *probe) float64 {
 	return turned - round
 }
 
-func counter(p *probe) float64 {
+func counter(p *evaluation) float64 {
 	m := p.measure.Points // feet, neck, implement
 	feet := r3.Scale(0.5, r3.Add(p.space(p.place, m[0]), p.space(p.place, m[1])))
 	return leanAlong(feet, p.space(p.place, m[2]), r3.Scale(-1, toward(p.ballAzimuth(p.place))))
 }
 
-func bendToBall(p *probe) float64 {
+func bendToBall(p *evaluation) float64 {
 	m := p.measure.Points // feet, hips, neck, implement
 	feet := r3.Scale(0.5, r3.Add(p.space(p.place, m[0]), p.space(p.place, m[1])))
 	hip, neck := p.space(p.place, m[2]), p.space(p.place, m[3])
@@ -199,13 +199,13 @@ func bendToBall(p *probe) float64 {
 
 // swaySpace compares the mean side of a point, from foot off to here, with that
 // of the turn before.
-func swaySpace(p *probe) float64 {
+func swaySpace(p *evaluation) float64 {
 	mean := func(from, to string) float64 {
 		a, b, ok := p.stretch(from, to)
 		if !ok {
 			return 0
 		}
-		way := p.way(a, b, p.measure.Points[0])
+		way := p.course(a, b, p.measure.Points[0])
 		sum := 0.0
 		for _, m := range way {
 			sum += m.points[0].Y / float64(len(way))
@@ -221,23 +221,23 @@ func swaySpace(p *probe) float64 {
 
 // turnsBack are the stretch from the stamp before to here, and the same one a
 // turn earlier.
-func (p *probe) turnsBack() (from, to string, before [2]string, ok bool) {
+func (p *evaluation) turnsBack() (from, to string, before [2]string, ok bool) {
 	if p.index() < 3 {
-		p.miss("stamp", p.place, "the first turn has none before it")
+		p.require("stamp", p.place, "the first turn has none before it")
 		return "", "", before, false
 	}
 	return p.stamp(-1), p.place, [2]string{p.stamp(-3), p.stamp(-2)}, true
 }
 
 // seenNear reports whether a landmark is known in space on a picture.
-func (p *probe) seenNear(frame int, l body.Landmark) bool {
-	_, ok := p.sheet.spots[frame][l]
+func (p *evaluation) seenNear(frame int, l body.Landmark) bool {
+	_, ok := p.sheet.reconstructed[frame][l]
 	return ok
 }
 
 // orbitEnd is the azimuth of the implement's lowest or highest point round a
 // place: of the parabola through its heights there.
-func (p *probe) orbitEnd(sign float64) float64 {
+func (p *evaluation) orbitEnd(sign float64) float64 {
 	f, ok := p.frame(p.place)
 	if !ok {
 		return 0
@@ -255,7 +255,7 @@ func (p *probe) orbitEnd(sign float64) float64 {
 
 // endCentre is the centre of the orbit at a low or high point: that of the turn
 // it belongs to, or, in the winds, the middle of the hips.
-func (p *probe) endCentre(f int) (r3.Vec, bool) {
+func (p *evaluation) endCentre(f int) (r3.Vec, bool) {
 	if entry, ok := p.sheet.Stamps["entry-0"]; ok && f < entry {
 		return p.space(p.place, "mid.hip"), true
 	}
@@ -264,17 +264,17 @@ func (p *probe) endCentre(f int) (r3.Vec, bool) {
 	if len(zeros) == 0 {
 		return p.turnCentre(f)
 	}
-	on := f + int(0.15/p.sheet.Film.Interval(f))
+	on := f + int(0.15/p.sheet.Timeline.Interval(f))
 	return p.turnCentre(max(f, min(on, zeros[len(zeros)-1])))
 }
 
-func orbitSlopeSpace(p *probe) float64 {
+func orbitSlopeSpace(p *evaluation) float64 {
 	f, ok := p.frame(p.place)
 	if !ok {
 		return 0
 	}
 	ball := p.implement()
-	way := p.way(max(0, f-int(turnTime/p.sheet.Film.Interval(f))), f, ball)
+	way := p.course(max(0, f-int(turnTime/p.sheet.Timeline.Interval(f))), f, ball)
 	if len(way) == 0 {
 		return 0
 	}
@@ -293,14 +293,14 @@ func orbitSlopeSpace(p *probe) float64 {
 
 // along are velocity and acceleration of the implement at a place, m/s and m/s²:
 // of the parabola through the pictures within a time about it.
-func (p *probe) along(within float64) (v, a r3.Vec) {
+func (p *evaluation) along(within float64) (v, a r3.Vec) {
 	f, ok := p.frame(p.place)
 	when := p.instant(p.place)
 	if !ok {
 		return v, a
 	}
-	n := max(2, int(math.Round(within/p.sheet.Film.Interval(f))))
-	way := p.way(max(0, f-n), min(p.sheet.Film.Len()-1, f+n-1), p.implement())
+	n := max(2, int(math.Round(within/p.sheet.Timeline.Interval(f))))
+	way := p.course(max(0, f-n), min(p.sheet.Timeline.Len()-1, f+n-1), p.implement())
 	if len(way) == 0 {
 		return v, a
 	}
@@ -311,16 +311,16 @@ func (p *probe) along(within float64) (v, a r3.Vec) {
 		sum += sq(m.t - when)
 	}
 	l := body.Landmark(p.implement())
-	u := r3.Norm(p.sheet.spots[f][l].U()) / math.Sqrt(3)
+	u := r3.Norm(p.sheet.reconstructed[f][l].U()) / math.Sqrt(3)
 	scale := p.real(1)
-	v = r3.Scale(1/scale, p.blur(fit[1], source{what: "placing the {of}", of: l}, u/math.Sqrt(sum)))
+	v = r3.Scale(1/scale, p.blurred(fit[1], source{what: "placing the {of}", of: l}, u/math.Sqrt(sum)))
 	return v, r3.Scale(1/(scale*scale), fit[2])
 }
 
-func orbitPullSpace(p *probe) float64 {
+func orbitPullSpace(p *evaluation) float64 {
 	mass := p.sheet.Event.Masses[string(p.sheet.Sex)]
 	if mass == 0 {
-		p.miss("mass", "mass", "say how heavy the implement is")
+		p.require("mass", "mass", "say how heavy the implement is")
 		return 0
 	}
 	_, a := p.along(bendReach)

@@ -24,11 +24,11 @@ func FuzzGround(f *testing.F) {
 	f.Add(5.0, 5.0, 5.0, 5.0, 5.0, 5.0, 5.0, 5.0, 5.0, 5.0)
 	f.Add(1e300, 0.0, math.Inf(1), 0.0, 0.0, math.NaN(), 1e-300, 0.0, 1.0, 1.0)
 	f.Fuzz(func(t *testing.T, ax, ay, bx, by, cx, cy, dx, dy, x, y float64) {
-		g, err := NewGround([]r2.Vec{{X: -1, Y: -1}, {X: 1, Y: -1}, {X: 1, Y: 1}, {X: -1, Y: 1}}, []r2.Vec{{X: ax, Y: ay}, {X: bx, Y: by}, {X: cx, Y: cy}, {X: dx, Y: dy}}, 1)
+		g, err := NewGroundPlane([]r2.Vec{{X: -1, Y: -1}, {X: 1, Y: -1}, {X: 1, Y: 1}, {X: -1, Y: 1}}, []r2.Vec{{X: ax, Y: ay}, {X: bx, Y: by}, {X: cx, Y: cy}, {X: dx, Y: dy}}, 1)
 		if err != nil {
 			return
 		}
-		if p, u, err := g.At(r2.Vec{X: x, Y: y}); err == nil && !known(p.X, p.Y, u.X, u.Y) {
+		if p, u, err := g.World(r2.Vec{X: x, Y: y}); err == nil && !known(p.X, p.Y, u.X, u.Y) {
 			t.Errorf("a place of %v ± %v", p, u)
 		}
 		if d, u, err := g.Direction(r2.Vec{X: x, Y: y}, r2.Vec{X: x + 10, Y: y + 3}); err == nil && !known(d, u) {
@@ -44,11 +44,11 @@ func FuzzTriangulate(f *testing.F) {
 	f.Add(math.NaN(), 0.0, 1e308, math.Inf(-1))
 	views := []View{{at: [12]float64{1400, 640, 0, 7680, 0, 360, -1400, 4320, 0, 1, 0, 12}}, {at: [12]float64{-640, 1400, 0, 7680, -360, 0, -1400, 4320, -1, 0, 0, 12}}}
 	f.Fuzz(func(t *testing.T, ax, ay, bx, by float64) {
-		p, err := Triangulate(Sight{views[0], r2.Vec{X: ax, Y: ay}, 1}, Sight{views[1], r2.Vec{X: bx, Y: by}, 1})
+		p, err := Triangulate(Ray{views[0], r2.Vec{X: ax, Y: ay}, 1}, Ray{views[1], r2.Vec{X: bx, Y: by}, 1})
 		if u := p.U(); err == nil && !known(p.At.X, p.At.Y, p.At.Z, u.X, u.Y, u.Z, p.RMS) {
 			t.Errorf("a point of %v", p)
 		}
-		if p, err = (Sight{views[0], r2.Vec{X: ax, Y: ay}, 1}).On(bx, by); err == nil && !known(p.At.X, p.At.Y, p.At.Z, p.U().X) {
+		if p, err = (Ray{views[0], r2.Vec{X: ax, Y: ay}, 1}).OnPlane(bx, by); err == nil && !known(p.At.X, p.At.Y, p.At.Z, p.U().X) {
 			t.Errorf("on the ground at %v", p)
 		}
 		v, err := NewView([]r3.Vec{{X: ax}, {Y: ay}, {Z: bx}, {X: by, Y: 1}, {Y: 2, Z: ax}, {X: 1, Y: bx, Z: 3}}, []r2.Vec{{X: ax, Y: ay}, {X: bx}, {Y: by}, {X: 1, Y: 1}, {X: 9, Y: 4}, {X: 3, Y: 8}}, 1)

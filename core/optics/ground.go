@@ -13,8 +13,8 @@ import (
 // farthest is beyond any pixel or place that is meant, px or m.
 const farthest = 1e7
 
-// somewhere reports whether coordinates are numbers of a place.
-func somewhere(v ...float64) bool {
+// anyNonZero reports whether coordinates are numbers of a place.
+func anyNonZero(v ...float64) bool {
 	for _, x := range v {
 		if !(math.Abs(x) < farthest) {
 			return false
@@ -93,9 +93,9 @@ func null(a *mat.Dense) ([]float64, bool) {
 	return out, true
 }
 
-// Ground is where the ground is seen: from metres on it to pixels. It holds for
+// GroundPlane is where the ground is seen: from metres on it to pixels. It holds for
 // what touches the ground and for nothing in the air.
-type Ground struct {
+type GroundPlane struct {
 	toPx, toGround homography
 	cov            *mat.SymDense // of toPx's first eight elements
 	markU          float64
@@ -103,18 +103,18 @@ type Ground struct {
 	RMS            float64 // px, by which the marked points miss
 }
 
-// NewGround fits the ground to four or more points whose places on it are
+// NewGroundPlane fits the ground to four or more points whose places on it are
 // known, m, and which were marked to markU px: least squares on the picture.
-func NewGround(metres, px []r2.Vec, markU float64) (Ground, error) {
+func NewGroundPlane(metres, px []r2.Vec, markU float64) (GroundPlane, error) {
 	if len(metres) != len(px) || len(px) < 4 {
-		return Ground{}, fmt.Errorf("the ground needs four points or more whose places are known, there are %d", min(len(px), len(metres)))
+		return GroundPlane{}, fmt.Errorf("the ground needs four points or more whose places are known, there are %d", min(len(px), len(metres)))
 	}
 	if markU <= 0 {
 		markU = MarkU
 	}
 	for i := range px {
-		if !somewhere(px[i].X, px[i].Y, metres[i].X, metres[i].Y) {
-			return Ground{}, fmt.Errorf("point %d lies nowhere", i+1)
+		if !anyNonZero(px[i].X, px[i].Y, metres[i].X, metres[i].Y) {
+			return GroundPlane{}, fmt.Errorf("point %d lies nowhere", i+1)
 		}
 	}
 	tm, m := normal(metres)
@@ -128,25 +128,25 @@ func NewGround(metres, px []r2.Vec, markU float64) (Ground, error) {
 	flat := errors.New("three of the points, or more, lie on one line: take points that span an area")
 	v, ok := null(a)
 	if !ok {
-		return Ground{}, flat
+		return GroundPlane{}, flat
 	}
 	var inv, h mat.Dense
 	if inv.Inverse(tp) != nil {
-		return Ground{}, flat
+		return GroundPlane{}, flat
 	}
 	h.Mul(&inv, mat.NewDense(3, 3, v))
 	h.Mul(mat.DenseCopyOf(&h), tm)
 	start, ok := fromMatrix(&h)
 	if !ok {
-		return Ground{}, flat
+		return GroundPlane{}, flat
 	}
 	return refine(start, metres, px, markU)
 }
 
 // refine makes the misses on the picture smallest, by Gauss–Newton.
-func refine(h homography, metres, px []r2.Vec, markU float64) (Ground, error) {
+func refine(h homography, metres, px []r2.Vec, markU float64) (GroundPlane, error) {
 	n := len(px)
-	g := Ground{toPx: h, markU: markU}
+	g := GroundPlane{toPx: h, markU: markU}
 	for range 20 {
 		j, r := mat.NewDense(2*n, 8, nil), mat.NewVecDense(2*n, nil)
 		for i := range px {
@@ -199,19 +199,19 @@ func refine(h homography, metres, px []r2.Vec, markU float64) (Ground, error) {
 }
 
 // Px is where a place on the ground is seen.
-func (g Ground) Px(metres r2.Vec) r2.Vec { return g.toPx.apply(metres) }
+func (g GroundPlane) Px(metres r2.Vec) r2.Vec { return g.toPx.apply(metres) }
 
-// place is a place on the ground with what moves it: a shift of its pixel by the
+// planeFix is a place on the ground with what moves it: a shift of its pixel by the
 // marking uncertainty on each axis, and each element of the fit by one.
-type place struct {
+type planeFix struct {
 	at    r2.Vec
 	marks [2]r2.Vec
 	fit   [8]r2.Vec
 }
 
-func (g Ground) place(px r2.Vec) (place, error) {
-	out := place{at: g.toGround.apply(px)}
-	if !somewhere(px.X, px.Y, out.at.X, out.at.Y) {
+func (g GroundPlane) locate(px r2.Vec) (planeFix, error) {
+	out := planeFix{at: g.toGround.apply(px)}
+	if !anyNonZero(px.X, px.Y, out.at.X, out.at.Y) {
 		return out, errors.New("that point lies nowhere on the ground")
 	}
 	front := g.toPx[6]*out.at.X + g.toPx[7]*out.at.Y + 1
@@ -232,7 +232,7 @@ func (g Ground) place(px r2.Vec) (place, error) {
 }
 
 // spread is the variance, along a direction, of what the fit's elements do.
-func (g Ground) spread(moves [8]r2.Vec, along r2.Vec) (square float64) {
+func (g GroundPlane) spread(moves [8]r2.Vec, along r2.Vec) (square float64) {
 	for k := range moves {
 		for l := range moves {
 			square += g.cov.At(k, l) * r2.Dot(moves[k], along) * r2.Dot(moves[l], along)
@@ -241,10 +241,10 @@ func (g Ground) spread(moves [8]r2.Vec, along r2.Vec) (square float64) {
 	return square
 }
 
-// At is the place on the ground of what is seen at px and marked as well as the
+// World is the place on the ground of what is seen at px and marked as well as the
 // ground's own points, with the standard uncertainty of both coordinates, m.
-func (g Ground) At(px r2.Vec) (metres, u r2.Vec, err error) {
-	p, err := g.place(px)
+func (g GroundPlane) World(px r2.Vec) (metres, u r2.Vec, err error) {
+	p, err := g.locate(px)
 	if err != nil {
 		return p.at, u, err
 	}
@@ -259,7 +259,7 @@ func (g Ground) At(px r2.Vec) (metres, u r2.Vec, err error) {
 }
 
 // slope is how the pixel moves with the place: dx/dX, dx/dY, dy/dX, dy/dY.
-func (g Ground) slope(m r2.Vec) [4]float64 {
+func (g GroundPlane) slope(m r2.Vec) [4]float64 {
 	w := g.toPx[6]*m.X + g.toPx[7]*m.Y + 1
 	p := g.toPx.apply(m)
 	return [4]float64{(g.toPx[0] - p.X*g.toPx[6]) / w, (g.toPx[1] - p.X*g.toPx[7]) / w, (g.toPx[3] - p.Y*g.toPx[6]) / w, (g.toPx[4] - p.Y*g.toPx[7]) / w}
@@ -267,12 +267,12 @@ func (g Ground) slope(m r2.Vec) [4]float64 {
 
 // Direction is the way from a heel to a toe on the ground, degrees from x toward
 // y, with its standard uncertainty.
-func (g Ground) Direction(heel, toe r2.Vec) (degrees, u float64, err error) {
-	a, err := g.place(heel)
+func (g GroundPlane) Direction(heel, toe r2.Vec) (degrees, u float64, err error) {
+	a, err := g.locate(heel)
 	if err != nil {
 		return 0, 0, err
 	}
-	b, err := g.place(toe)
+	b, err := g.locate(toe)
 	if err != nil {
 		return 0, 0, err
 	}
@@ -293,17 +293,17 @@ func (g Ground) Direction(heel, toe r2.Vec) (degrees, u float64, err error) {
 	return math.Atan2(d.Y, d.X) * 180 / math.Pi, math.Sqrt(square) / n * 180 / math.Pi, nil
 }
 
-// GroundOfCircle fits the ground to a circle of a radius (m) of which five or
+// GroundPlaneFromCircle fits the ground to a circle of a radius (m) of which five or
 // more points of the rim were marked, its centre, and one point of the line
 // through it across the sector's direction, on the thrower's right as seen from
 // behind. x runs from the centre to the sector, y to the left.
-func GroundOfCircle(rim []r2.Vec, centre, right r2.Vec, radius, markU float64) (Ground, error) {
+func GroundPlaneFromCircle(rim []r2.Vec, centre, right r2.Vec, radius, markU float64) (GroundPlane, error) {
 	if len(rim) < 5 {
-		return Ground{}, fmt.Errorf("a circle's rim needs five points or more, there are %d", len(rim))
+		return GroundPlane{}, fmt.Errorf("a circle's rim needs five points or more, there are %d", len(rim))
 	}
 	for _, q := range append(slices.Clone(rim), centre, right) {
-		if !somewhere(q.X, q.Y) {
-			return Ground{}, errors.New("one of these points lies nowhere")
+		if !anyNonZero(q.X, q.Y) {
+			return GroundPlane{}, errors.New("one of these points lies nowhere")
 		}
 	}
 	t, p := normal(rim)
@@ -314,7 +314,7 @@ func GroundOfCircle(rim []r2.Vec, centre, right r2.Vec, radius, markU float64) (
 	no := errors.New("these points do not lie on the rim of a circle as a camera sees it")
 	v, ok := null(a)
 	if !ok {
-		return Ground{}, no
+		return GroundPlane{}, no
 	}
 	conic := mat.NewDense(3, 3, []float64{v[0], v[1], v[3], v[1], v[2], v[4], v[3], v[4], v[5]})
 	c := t.At(0, 0)
@@ -324,12 +324,12 @@ func GroundOfCircle(rim []r2.Vec, centre, right r2.Vec, radius, markU float64) (
 	var polar mat.VecDense
 	polar.MulVec(conic, mat.NewVecDense(3, []float64{mid.X, mid.Y, 1}))
 	if math.Abs(polar.AtVec(2)) < 1e-9 {
-		return Ground{}, no
+		return GroundPlane{}, no
 	}
 	away := mat.NewDense(3, 3, []float64{1, 0, 0, 0, 1, 0, polar.AtVec(0) / polar.AtVec(2), polar.AtVec(1) / polar.AtVec(2), 1})
 	var back, flat mat.Dense
 	if back.Inverse(away) != nil {
-		return Ground{}, no
+		return GroundPlane{}, no
 	}
 	flat.Product(back.T(), conic, &back)
 	h, _ := fromMatrix(away)
@@ -338,11 +338,11 @@ func GroundOfCircle(rim []r2.Vec, centre, right r2.Vec, radius, markU float64) (
 	e := mat.NewSymDense(2, []float64{flat.At(0, 0) / k, flat.At(0, 1) / k, flat.At(0, 1) / k, flat.At(1, 1) / k})
 	var eigen mat.EigenSym
 	if !eigen.Factorize(e, true) {
-		return Ground{}, no
+		return GroundPlane{}, no
 	}
 	values := eigen.Values(nil)
 	if !(values[0] > 0 && values[1] > 0) {
-		return Ground{}, no
+		return GroundPlane{}, no
 	}
 	var axes mat.Dense
 	eigen.VectorsTo(&axes)
@@ -359,7 +359,7 @@ func GroundOfCircle(rim []r2.Vec, centre, right r2.Vec, radius, markU float64) (
 	turn.Y *= mirror
 	n := r2.Norm(turn)
 	if n < 1e-6 {
-		return Ground{}, errors.New("mark the line's end away from the centre")
+		return GroundPlane{}, errors.New("mark the line's end away from the centre")
 	}
 	// right lies at (0, −1): on the thrower's right.
 	cos, sin := -turn.Y/n, -turn.X/n
@@ -375,5 +375,5 @@ func GroundOfCircle(rim []r2.Vec, centre, right r2.Vec, radius, markU float64) (
 		}
 		places, seen = append(places, r2.Scale(radius, u)), append(seen, q)
 	}
-	return NewGround(places, seen, markU)
+	return NewGroundPlane(places, seen, markU)
 }

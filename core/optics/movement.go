@@ -69,8 +69,8 @@ func (m Movement) Then(n Movement) Movement {
 	return Movement{out.scaled()}
 }
 
-// Back is the movement from the second picture to the first.
-func (m Movement) Back() Movement {
+// Inverse is the movement from the second picture to the first.
+func (m Movement) Inverse() Movement {
 	h := m.h
 	return Movement{homography{
 		h[4]*h[8] - h[5]*h[7], h[2]*h[7] - h[1]*h[8], h[1]*h[5] - h[2]*h[4],
@@ -96,10 +96,10 @@ func (m Movement) shift() float64 { return math.Hypot(m.h[2], m.h[5]) }
 func (m Movement) Zoom() float64    { return math.Hypot(m.h[0], m.h[3]) }
 func (m Movement) Degrees() float64 { return math.Atan2(m.h[3], m.h[0]) * 180 / math.Pi }
 
-// Camera is how a camera moved: Moved tells how the still world moved on the
+// CameraMotion is how a camera moved: Moved tells how the still world moved on the
 // picture from the picture First to it and each one after. The zero Camera
 // stands still.
-type Camera struct {
+type CameraMotion struct {
 	First int
 	Moved []Movement
 }
@@ -114,7 +114,7 @@ const (
 // At is how the still world moved up to a picture, and its standard
 // uncertainty, px, at the picture's middle. Beyond the pictures on which the
 // camera was followed it is taken to stand.
-func (c Camera) At(picture int) (m Movement, u float64) {
+func (c CameraMotion) At(picture int) (m Movement, u float64) {
 	if len(c.Moved) == 0 {
 		return Rest, 0
 	}
@@ -125,7 +125,7 @@ func (c Camera) At(picture int) (m Movement, u float64) {
 
 // Steady is the camera without movements that no point of a picture so large
 // shows by more than limit px: then it stood.
-func (c Camera) Steady(w, h, limit float64) Camera {
+func (c CameraMotion) Steady(w, h, limit float64) CameraMotion {
 	for _, m := range c.Moved {
 		for _, p := range []r2.Vec{{}, {X: w}, {Y: h}, {X: w, Y: h}} {
 			if r2.Norm(r2.Sub(m.Map(p), p)) > limit {
@@ -133,7 +133,7 @@ func (c Camera) Steady(w, h, limit float64) Camera {
 			}
 		}
 	}
-	return Camera{}
+	return CameraMotion{}
 }
 
 // similar is a movement p → turn·p + shift.

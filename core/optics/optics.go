@@ -58,21 +58,21 @@ type Calibration struct {
 	Off       float64 // degrees that the camera is known to stand off the square view
 }
 
-// Stretch is the factor that makes lengths along the direction of travel whole
+// OffSquareFactor is the factor that makes lengths along the direction of travel whole
 // again, for a camera that stands off the square view, and its standard
 // uncertainty.
-func (c Calibration) Stretch() (factor, u float64, err error) {
+func (c Calibration) OffSquareFactor() (factor, u float64, err error) {
 	if math.Abs(c.Off) > MostOff {
 		return 1, 0, fmt.Errorf("the camera stands %.0f° off the square view: beyond %.0f° nothing along the direction of travel can be trusted", c.Off, MostOff)
 	}
 	factor = 1 / math.Cos(c.Off*math.Pi/180)
 	lean := math.Abs(math.Tan(c.Off*math.Pi/180)) * OffSquare / 2 * math.Pi / 180
-	return factor, factor * math.Hypot(StretchU(OffSquare), lean), nil
+	return factor, factor * math.Hypot(OffSquareU(OffSquare), lean), nil
 }
 
-// From is the camera's distance from the line of travel, m, and how well it is
+// CameraDistance is the camera's distance from the line of travel, m, and how well it is
 // known.
-func (c Calibration) From() (d, u float64) {
+func (c Calibration) CameraDistance() (d, u float64) {
 	if c.Distance > 0 {
 		return c.Distance, 0.05 * c.Distance
 	}
@@ -87,7 +87,7 @@ func (c Calibration) Parallax(at r2.Vec, depth, pxPerM float64) (ux, uy float64)
 	if c.Centre == (r2.Vec{}) {
 		return ux, 0
 	}
-	d, _ := c.From()
+	d, _ := c.CameraDistance()
 	off := r2.Scale(depth/d, r2.Sub(at, c.Centre))
 	return math.Hypot(ux, off.X), math.Abs(off.Y)
 }
@@ -137,7 +137,7 @@ func (c Calibration) Plane() (Plane, error) {
 		if !(c.Scale.Metres > 0) || math.IsInf(c.Scale.Metres, 0) {
 			return p, fmt.Errorf("the known length must be more than 0 m")
 		}
-		factor, _, err := c.Stretch()
+		factor, _, err := c.OffSquareFactor()
 		if err != nil {
 			return p, err
 		}
@@ -167,9 +167,9 @@ func (p Plane) Unmap(v r2.Vec) r2.Vec {
 	return r2.Vec{X: x*c + y*s, Y: x*s - y*c}
 }
 
-// StretchU is the relative uncertainty of lengths along the direction of
+// OffSquareU is the relative uncertainty of lengths along the direction of
 // travel for a camera that stands up to phi degrees off the square view.
-func StretchU(phi float64) float64 { return 1 - math.Cos(phi*math.Pi/180) }
+func OffSquareU(phi float64) float64 { return 1 - math.Cos(phi*math.Pi/180) }
 
 // leastRepeats is how often a joint is placed to tell a hand's repeatability.
 const leastRepeats = 5

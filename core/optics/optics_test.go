@@ -71,8 +71,8 @@ func TestUncertaintyOfLevelAndScale(t *testing.T) {
 	near(t, "pixels per metre", p.PxPerM, 200, 1e-9)
 	near(t, "u of the scale", p.ScaleU, 200*math.Hypot(math.Sqrt2*2/800, DepthU), 1e-9)
 	near(t, "an assumed level", plane(t, Calibration{MarkU: 2}).TiltU, AssumedLevelU, 0)
-	near(t, "10° off square", StretchU(10), 1-math.Cos(math.Pi/18), 1e-12)
-	near(t, "square", StretchU(0), 0, 0)
+	near(t, "10° off square", OffSquareU(10), 1-math.Cos(math.Pi/18), 1e-12)
+	near(t, "square", OffSquareU(0), 0, 0)
 }
 
 func TestSenselessMarksAreRefused(t *testing.T) {

@@ -13,13 +13,13 @@ import (
 // leastSeen are the fewest points of known places that tell where a phone stood.
 const leastSeen = 4
 
-// stand is where a phone stood: its focal length (as a logarithm, px), its turn
+// cameraPose is where a phone stood: its focal length (as a logarithm, px), its turn
 // (axis times angle) and its shift. Its pixels are square and its axis goes
 // through the middle of the picture.
-type stand [7]float64
+type cameraPose [7]float64
 
 // view is the projection; middle is the picture's.
-func (s stand) view(middle r2.Vec) projection {
+func (s cameraPose) view(middle r2.Vec) projection {
 	r := r3.NewRotation(math.Sqrt(s[1]*s[1]+s[2]*s[2]+s[3]*s[3]), axis(r3.Vec{X: s[1], Y: s[2], Z: s[3]}))
 	f := math.Exp(s[0])
 	cols := [3]r3.Vec{r.Rotate(r3.Vec{X: 1}), r.Rotate(r3.Vec{Y: 1}), r.Rotate(r3.Vec{Z: 1})}
@@ -50,13 +50,13 @@ func Resect(space []r3.Vec, px []r2.Vec, middle r2.Vec, markU float64) (View, er
 		markU = MarkU
 	}
 	for i, p := range space {
-		if !somewhere(p.X, p.Y, p.Z, px[i].X, px[i].Y, middle.X, middle.Y) {
+		if !anyNonZero(p.X, p.Y, p.Z, px[i].X, px[i].Y, middle.X, middle.Y) {
 			return View{}, fmt.Errorf("point %d lies nowhere", i+1)
 		}
 	}
-	best, found := stand{}, math.Inf(1)
-	for _, start := range starts(space, px, middle) {
-		if s, sum, ok := settle(start, space, px, middle); ok && sum < found {
+	best, found := cameraPose{}, math.Inf(1)
+	for _, start := range initialPoses(space, px, middle) {
+		if s, sum, ok := refinePose(start, space, px, middle); ok && sum < found {
 			best, found = s, sum
 		}
 	}
@@ -99,7 +99,7 @@ func Resect(space []r3.Vec, px []r2.Vec, middle r2.Vec, markU float64) (View, er
 
 // misses are by how much the points' pixels are missed, px, and how that changes
 // with each of the seven numbers.
-func (s stand) misses(space []r3.Vec, px []r2.Vec, middle r2.Vec) (*mat.Dense, *mat.VecDense) {
+func (s cameraPose) misses(space []r3.Vec, px []r2.Vec, middle r2.Vec) (*mat.Dense, *mat.VecDense) {
 	j, r := mat.NewDense(2*len(px), len(s), nil), mat.NewVecDense(2*len(px), nil)
 	at := s.view(middle)
 	for i, p := range space {
@@ -122,9 +122,9 @@ func (s stand) misses(space []r3.Vec, px []r2.Vec, middle r2.Vec) (*mat.Dense, *
 	return j, r
 }
 
-// settle makes the misses on the picture smallest, by Levenberg and Marquardt.
-func settle(s stand, space []r3.Vec, px []r2.Vec, middle r2.Vec) (stand, float64, bool) {
-	sum := func(s stand) float64 {
+// refinePose makes the misses on the picture smallest, by Levenberg and Marquardt.
+func refinePose(s cameraPose, space []r3.Vec, px []r2.Vec, middle r2.Vec) (cameraPose, float64, bool) {
+	sum := func(s cameraPose) float64 {
 		at, out := s.view(middle), 0.0
 		for i, p := range space {
 			if at.row(2, p) <= 0 {
@@ -173,10 +173,10 @@ func settle(s stand, space []r3.Vec, px []r2.Vec, middle r2.Vec) (stand, float64
 	return s, now, !math.IsNaN(now)
 }
 
-// starts are first guesses: from the direct linear transformation where the
+// initialPoses are first guesses: from the direct linear transformation where the
 // points allow it, else from their plane at several focal lengths.
-func starts(space []r3.Vec, px []r2.Vec, middle r2.Vec) []stand {
-	var out []stand
+func initialPoses(space []r3.Vec, px []r2.Vec, middle r2.Vec) []cameraPose {
+	var out []cameraPose
 	if v, err := NewView(space, px, 1); err == nil {
 		// The rows are f·r1 + cx·r3, f·r2 + cy·r3 and r3.
 		m := v.at
@@ -184,16 +184,16 @@ func starts(space []r3.Vec, px []r2.Vec, middle r2.Vec) []stand {
 		a, b := r3.Sub(r3.Vec{X: m[0], Y: m[1], Z: m[2]}, r3.Scale(middle.X, r3v)), r3.Sub(r3.Vec{X: m[4], Y: m[5], Z: m[6]}, r3.Scale(middle.Y, r3v))
 		f := (r3.Norm(a) + r3.Norm(b)) / 2
 		if f > 1 {
-			out = append(out, standing(f, a, b, [3]float64{(m[3] - middle.X*m[11]) / f, (m[7] - middle.Y*m[11]) / f, m[11]}))
+			out = append(out, poseFrom(f, a, b, [3]float64{(m[3] - middle.X*m[11]) / f, (m[7] - middle.Y*m[11]) / f, m[11]}))
 		}
 	}
 	wide := math.Max(2*math.Max(middle.X, middle.Y), 100)
-	space, px = ground(space, px)
-	flat, to, ok := laid(space)
+	space, px = groundPoints(space, px)
+	flat, to, ok := planarFrame(space)
 	if !ok {
 		return out
 	}
-	g, err := NewGround(flat, px, 1)
+	g, err := NewGroundPlane(flat, px, 1)
 	if err != nil {
 		return out
 	}
@@ -217,13 +217,13 @@ func starts(space []r3.Vec, px []r2.Vec, middle r2.Vec) []stand {
 		}
 		x, y, z := row(func(v r3.Vec) float64 { return v.X }), row(func(v r3.Vec) float64 { return v.Y }), row(func(v r3.Vec) float64 { return v.Z })
 		o := to[3]
-		out = append(out, standing(f, x, y, [3]float64{t.X - r3.Dot(x, o), t.Y - r3.Dot(y, o), t.Z - r3.Dot(z, o)}))
+		out = append(out, poseFrom(f, x, y, [3]float64{t.X - r3.Dot(x, o), t.Y - r3.Dot(y, o), t.Z - r3.Dot(z, o)}))
 	}
 	return out
 }
 
-// ground keeps the points that lie as low as the lowest, if they are enough.
-func ground(space []r3.Vec, px []r2.Vec) ([]r3.Vec, []r2.Vec) {
+// groundPoints keeps the points that lie as low as the lowest, if they are enough.
+func groundPoints(space []r3.Vec, px []r2.Vec) ([]r3.Vec, []r2.Vec) {
 	low := math.Inf(1)
 	for _, p := range space {
 		low = math.Min(low, p.Z)
@@ -241,9 +241,9 @@ func ground(space []r3.Vec, px []r2.Vec) ([]r3.Vec, []r2.Vec) {
 	return on, seen
 }
 
-// laid puts points on the plane through them: the plane's axes u, v and normal
+// planarFrame puts points on the plane through them: the plane's axes u, v and normal
 // w, and its origin.
-func laid(space []r3.Vec) (flat []r2.Vec, to [4]r3.Vec, ok bool) {
+func planarFrame(space []r3.Vec) (flat []r2.Vec, to [4]r3.Vec, ok bool) {
 	var c r3.Vec
 	for _, p := range space {
 		c = r3.Add(c, r3.Scale(1/float64(len(space)), p))
@@ -268,9 +268,9 @@ func laid(space []r3.Vec) (flat []r2.Vec, to [4]r3.Vec, ok bool) {
 	return flat, to, true
 }
 
-// standing is a stand from its focal length, the directions of the picture's x
+// poseFrom is a stand from its focal length, the directions of the picture's x
 // and y, nearly square to each other, and its shift.
-func standing(f float64, x, y r3.Vec, t [3]float64) stand {
+func poseFrom(f float64, x, y r3.Vec, t [3]float64) cameraPose {
 	x = r3.Unit(x)
 	y = r3.Unit(r3.Sub(y, r3.Scale(r3.Dot(x, y), x)))
 	z := r3.Cross(x, y)
@@ -289,7 +289,7 @@ func standing(f float64, x, y r3.Vec, t [3]float64) stand {
 		}
 		turn = r3.Scale(angle, axis(v))
 	}
-	return stand{math.Log(f), turn.X, turn.Y, turn.Z, t[0], t[1], t[2]}
+	return cameraPose{math.Log(f), turn.X, turn.Y, turn.Z, t[0], t[1], t[2]}
 }
 
 func clamp(v, low, high float64) float64 { return math.Min(math.Max(v, low), high) }

@@ -46,7 +46,7 @@ func NewView(space []r3.Vec, px []r2.Vec, markU float64) (View, error) {
 		return View{}, fmt.Errorf("a camera needs %d points whose places are known, there are %d", leastControl, min(len(px), len(space)))
 	}
 	for i, p := range space {
-		if !somewhere(p.X, p.Y, p.Z, px[i].X, px[i].Y) {
+		if !anyNonZero(p.X, p.Y, p.Z, px[i].X, px[i].Y) {
 			return View{}, fmt.Errorf("point %d lies nowhere", i+1)
 		}
 	}
@@ -146,11 +146,11 @@ func (m *projection) scale(space []r3.Vec) float64 {
 // Px is where a point of space is seen.
 func (v View) Px(p r3.Vec) r2.Vec { return v.at.px(p) }
 
-// Depth is by how much a part of a known length (m) points toward the camera or
+// DepthFromLength is by how much a part of a known length (m) points toward the camera or
 // away from it when it is seen px long at a scale: foreshortening in scaled
 // orthographic projection (Taylor 2000, CVIU 80). Which of the two, the coach
 // says. u is the standard uncertainty of the seen length, lengthU of the known.
-func Depth(px, u, pxPerM, length, lengthU float64) (depth, depthU float64, err error) {
+func DepthFromLength(px, u, pxPerM, length, lengthU float64) (depth, depthU float64, err error) {
 	if !(length > 0) || !(pxPerM > 0) || !(px >= 0) {
 		return 0, 0, fmt.Errorf("a part of %g m that is seen %g px long at %g px a metre has no depth", length, px, pxPerM)
 	}

@@ -64,7 +64,7 @@ func space(v [][3]float64) (out []r3.Vec) {
 
 func TestTheGroundAgreesWithOpenCV(t *testing.T) {
 	g := opencv(t).Homography
-	ground, err := NewGround(flat(g.Metres), flat(g.Px), 0.7)
+	ground, err := NewGroundPlane(flat(g.Metres), flat(g.Px), 0.7)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -72,7 +72,7 @@ func TestTheGroundAgreesWithOpenCV(t *testing.T) {
 		near(t, "an element", ground.toPx[i], g.H[i], 1e-4*math.Max(1, math.Abs(g.H[i])))
 	}
 	for _, m := range flat(g.Metres) {
-		back, u, err := ground.At(ground.Px(m))
+		back, u, err := ground.World(ground.Px(m))
 		if err != nil || r2.Norm(r2.Sub(back, m)) > 1e-9 || u.X <= 0 || u.Y <= 0 {
 			t.Errorf("%v comes back as %v ± %v: %v", m, back, u, err)
 		}
@@ -99,7 +99,7 @@ func TestGroundCoverage(t *testing.T) {
 		for _, c := range corners {
 			px = append(px, hand(h.apply(c)))
 		}
-		ground, err := NewGround(corners, px, 1.5)
+		ground, err := NewGroundPlane(corners, px, 1.5)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -107,7 +107,7 @@ func TestGroundCoverage(t *testing.T) {
 		way := 2 * math.Pi * rnd.Float64()
 		toe := r2.Add(heel, r2.Vec{X: 0.27 * math.Cos(way), Y: 0.27 * math.Sin(way)})
 		a, b := hand(h.apply(heel)), hand(h.apply(toe))
-		at, u, err := ground.At(a)
+		at, u, err := ground.World(a)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -140,26 +140,26 @@ func TestTheGroundOfACircle(t *testing.T) {
 		s, c := math.Sincos(float64(i) * 2 * math.Pi / 9)
 		rim = append(rim, h.apply(r2.Vec{X: radius * c, Y: radius * s}))
 	}
-	ground, err := GroundOfCircle(rim, h.apply(r2.Vec{}), h.apply(r2.Vec{Y: -1.5}), radius, 1)
+	ground, err := GroundPlaneFromCircle(rim, h.apply(r2.Vec{}), h.apply(r2.Vec{Y: -1.5}), radius, 1)
 	if err != nil {
 		t.Fatal(err)
 	}
 	for _, m := range []r2.Vec{{X: 0.4, Y: -0.3}, {X: -0.9, Y: 0.2}, {Y: 1}} {
-		got, _, err := ground.At(h.apply(m))
+		got, _, err := ground.World(h.apply(m))
 		if err != nil {
 			t.Fatal(err)
 		}
 		near(t, "x", got.X, m.X, 1e-6)
 		near(t, "y", got.Y, m.Y, 1e-6)
 	}
-	if _, err := GroundOfCircle(rim[:4], h.apply(r2.Vec{}), h.apply(r2.Vec{Y: -1.5}), radius, 1); err == nil {
+	if _, err := GroundPlaneFromCircle(rim[:4], h.apply(r2.Vec{}), h.apply(r2.Vec{Y: -1.5}), radius, 1); err == nil {
 		t.Error("four points make a rim")
 	}
 	var line []r2.Vec
 	for i := range 6 {
 		line = append(line, r2.Vec{X: float64(i), Y: float64(2 * i)})
 	}
-	if _, err := GroundOfCircle(line, r2.Vec{X: 2, Y: 5}, r2.Vec{X: 9, Y: 9}, radius, 1); err == nil {
+	if _, err := GroundPlaneFromCircle(line, r2.Vec{X: 2, Y: 5}, r2.Vec{X: 9, Y: 9}, radius, 1); err == nil {
 		t.Error("a line makes a rim")
 	}
 }
@@ -173,15 +173,15 @@ func TestGroundsThatCannotBe(t *testing.T) {
 		"huge":       {{X: math.Inf(1)}, {X: 2, Y: 1}, {X: 3, Y: 9}, {X: 4, Y: 2}},
 		"three":      {{X: 1}, {X: 2, Y: 1}, {X: 3, Y: 9}},
 	} {
-		if g, err := NewGround(square[:len(px)], px, 1); err == nil {
+		if g, err := NewGroundPlane(square[:len(px)], px, 1); err == nil {
 			t.Errorf("%s: %+v", name, g)
 		}
 	}
-	g, err := NewGround([]r2.Vec{{X: -1, Y: -1}, {X: 1, Y: -1}, {X: 1, Y: 1}, {X: -1, Y: 1}}, []r2.Vec{over().apply(r2.Vec{X: -1, Y: -1}), over().apply(r2.Vec{X: 1, Y: -1}), over().apply(r2.Vec{X: 1, Y: 1}), over().apply(r2.Vec{X: -1, Y: 1})}, 1)
+	g, err := NewGroundPlane([]r2.Vec{{X: -1, Y: -1}, {X: 1, Y: -1}, {X: 1, Y: 1}, {X: -1, Y: 1}}, []r2.Vec{over().apply(r2.Vec{X: -1, Y: -1}), over().apply(r2.Vec{X: 1, Y: -1}), over().apply(r2.Vec{X: 1, Y: 1}), over().apply(r2.Vec{X: -1, Y: 1})}, 1)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if p, _, err := g.At(r2.Vec{X: 640, Y: -2000}); err == nil {
+	if p, _, err := g.World(r2.Vec{X: 640, Y: -2000}); err == nil {
 		t.Errorf("the sky lies on the ground at %v", p)
 	}
 }
@@ -198,7 +198,7 @@ func TestTwoViewsAgreeWithOpenCV(t *testing.T) {
 		views = append(views, v)
 	}
 	for i, want := range space(g.Points) {
-		p, err := Triangulate(Sight{views[0], flat(g.Px[0])[i], 1}, Sight{views[1], flat(g.Px[1])[i], 1})
+		p, err := Triangulate(Ray{views[0], flat(g.Px[0])[i], 1}, Ray{views[1], flat(g.Px[1])[i], 1})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -218,7 +218,7 @@ func TestTwoViewsAgreeWithOpenCV(t *testing.T) {
 	if _, err := NewView(sheet, flat(g.ControlPx[0]), 1); err == nil || !strings.Contains(err.Error(), "one plane") {
 		t.Errorf("points of one plane tell a camera: %v", err)
 	}
-	once := Sight{views[0], r2.Vec{X: 600, Y: 300}, 1}
+	once := Ray{views[0], r2.Vec{X: 600, Y: 300}, 1}
 	if _, err := Triangulate(once, once); err == nil {
 		t.Error("one camera twice sees depth")
 	}
@@ -231,15 +231,15 @@ var middle = r2.Vec{X: 640, Y: 360}
 
 // phones stand behind a circle and beside it.
 var phones = []projection{
-	stand{math.Log(3200), 0, 0, 0, 0, 0, 0}.turned(r3.Vec{Y: -1}, r3.Vec{X: -14, Z: 1.3}),
-	stand{math.Log(3600), 0, 0, 0, 0, 0, 0}.turned(r3.Vec{X: 1}, r3.Vec{X: 1, Y: -16, Z: 1.1}),
+	cameraPose{math.Log(3200), 0, 0, 0, 0, 0, 0}.turned(r3.Vec{Y: -1}, r3.Vec{X: -14, Z: 1.3}),
+	cameraPose{math.Log(3600), 0, 0, 0, 0, 0, 0}.turned(r3.Vec{X: 1}, r3.Vec{X: 1, Y: -16, Z: 1.1}),
 }
 
 // turned is a level stand at a place, with its picture's x along right.
-func (s stand) turned(right, at r3.Vec) projection {
+func (s cameraPose) turned(right, at r3.Vec) projection {
 	down := r3.Vec{Z: -1}
 	ahead := r3.Cross(right, down)
-	return standing(math.Exp(s[0]), right, down, [3]float64{-r3.Dot(right, at), -r3.Dot(down, at), -r3.Dot(ahead, at)}).view(middle)
+	return poseFrom(math.Exp(s[0]), right, down, [3]float64{-r3.Dot(right, at), -r3.Dot(down, at), -r3.Dot(ahead, at)}).view(middle)
 }
 
 // Cameras found from marked points, and points that they see, marked by the same
@@ -272,7 +272,7 @@ func TestTriangulationCoverage(t *testing.T) {
 			}
 			for range 4 {
 				truth := r3.Vec{X: 2*rnd.Float64() - 1, Y: 2*rnd.Float64() - 1, Z: 2 * rnd.Float64()}
-				p, err := Triangulate(Sight{views[0], hand(phones[0].px(truth)), 2}, Sight{views[1], hand(phones[1].px(truth)), 2})
+				p, err := Triangulate(Ray{views[0], hand(phones[0].px(truth)), 2}, Ray{views[1], hand(phones[1].px(truth)), 2})
 				if err != nil {
 					t.Fatal(err)
 				}
@@ -310,7 +310,7 @@ func TestResection(t *testing.T) {
 				near(t, name, r2.Norm(r2.Sub(v.Px(p), phone.px(p))), 0, 1e-3)
 			}
 			foot := r3.Vec{X: 0.5, Y: -0.6, Z: 0.03}
-			got, err := Sight{v, phone.px(foot), 1}.On(0.03, 0.01)
+			got, err := Ray{v, phone.px(foot), 1}.OnPlane(0.03, 0.01)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -318,7 +318,7 @@ func TestResection(t *testing.T) {
 		}
 	}
 	// From the ground alone a low camera's distance stays open, and that is said.
-	var sights []Sight
+	var sights []Ray
 	for _, phone := range phones {
 		var px []r2.Vec
 		for _, c := range corners[:4] {
@@ -328,7 +328,7 @@ func TestResection(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		sights = append(sights, Sight{v, phone.px(r3.Vec{Z: 1}), 2})
+		sights = append(sights, Ray{v, phone.px(r3.Vec{Z: 1}), 2})
 	}
 	if _, err := Triangulate(sights...); err == nil || !strings.Contains(err.Error(), "tops of rods") {
 		t.Errorf("ground alone: %v", err)
@@ -391,21 +391,21 @@ func TestStraightLinesTellTheLens(t *testing.T) {
 func TestDepthOfForeshortening(t *testing.T) {
 	for _, deg := range []float64{20, 45, 70} {
 		s, c := math.Sincos(deg * math.Pi / 180)
-		d, u, err := Depth(0.43*c*200, 2, 200, 0.43, 0.01)
+		d, u, err := DepthFromLength(0.43*c*200, 2, 200, 0.43, 0.01)
 		if err != nil {
 			t.Fatal(err)
 		}
 		near(t, "the depth", d, 0.43*s, 1e-9)
-		up, _, err := Depth(0.43*c*200-2, 2, 200, 0.43, 0.01)
+		up, _, err := DepthFromLength(0.43*c*200-2, 2, 200, 0.43, 0.01)
 		if err != nil || u < 0.9*(up-d) || u > 0.2 {
 			t.Errorf("at %v° u is %.3f m, two pixels make %.3f (%v)", deg, u, up-d, err)
 		}
 	}
-	if d, u, err := Depth(87, 2, 200, 0.43, 0.01); err != nil || d != 0 || u < 0.05 {
+	if d, u, err := DepthFromLength(87, 2, 200, 0.43, 0.01); err != nil || d != 0 || u < 0.05 {
 		t.Errorf("a part that looks a hair too long lies in the picture: %v ± %v, %v", d, u, err)
 	}
 	for _, bad := range [][5]float64{{120, 2, 200, 0.43, 0.01}, {80, 2, 0, 0.43, 0.01}, {math.NaN(), 2, 200, 0.43, 0.01}} {
-		if _, _, err := Depth(bad[0], bad[1], bad[2], bad[3], bad[4]); err == nil {
+		if _, _, err := DepthFromLength(bad[0], bad[1], bad[2], bad[3], bad[4]); err == nil {
 			t.Errorf("%v has a depth", bad)
 		}
 	}
@@ -435,7 +435,7 @@ func TestTheCamerasMovementIsThatOfMostPoints(t *testing.T) {
 	for _, p := range []r2.Vec{{}, {X: 1280, Y: 720}} {
 		near(t, "a corner", r2.Norm(r2.Sub(m.Map(p), want.Map(p))), 0, 0.15)
 	}
-	near(t, "there and back", r2.Norm(m.Then(m.Back()).Map(r2.Vec{X: 100, Y: 50})), math.Hypot(100, 50), 1e-9)
+	near(t, "there and back", r2.Norm(m.Then(m.Inverse()).Map(r2.Vec{X: 100, Y: 50})), math.Hypot(100, 50), 1e-9)
 	near(t, "the zoom", m.Zoom(), 1.01, 1e-3)
 	near(t, "the turn", m.Degrees(), 0.02*180/math.Pi, 0.05)
 	if _, _, err := FitMovement(a[:2], b[:2], 1); err == nil {
@@ -444,11 +444,11 @@ func TestTheCamerasMovementIsThatOfMostPoints(t *testing.T) {
 	if m, _, err := FitMovement([]r2.Vec{{}, {}, {}}, []r2.Vec{{}, {}, {}}, 1); err == nil {
 		t.Errorf("one spot tells a movement: %v", m)
 	}
-	c := Camera{First: 5, Moved: []Movement{Rest, want}}
+	c := CameraMotion{First: 5, Moved: []Movement{Rest, want}}
 	if got, u := c.At(9); got != want || u <= 0 {
 		t.Errorf("beyond its last picture the camera is %v ± %v", got, u)
 	}
-	if len(c.Steady(1280, 720, 2).Moved) == 0 || len((Camera{Moved: []Movement{Rest, Similarity(1, 0.5)}}).Steady(1280, 720, 2).Moved) != 0 {
+	if len(c.Steady(1280, 720, 2).Moved) == 0 || len((CameraMotion{Moved: []Movement{Rest, Similarity(1, 0.5)}}).Steady(1280, 720, 2).Moved) != 0 {
 		t.Error("a camera that moved stood, or one that stood moved")
 	}
 }
@@ -461,7 +461,7 @@ func BenchmarkTriangulate(b *testing.B) {
 			for b.Loop() {
 				for i := range pictures {
 					p := r3.Vec{X: 0.3 + 1e-5*float64(i), Y: 0.2, Z: 1}
-					if _, err := Triangulate(Sight{views[0], views[0].Px(p), 1}, Sight{views[1], views[1].Px(p), 1}); err != nil {
+					if _, err := Triangulate(Ray{views[0], views[0].Px(p), 1}, Ray{views[1], views[1].Px(p), 1}); err != nil {
 						b.Fatal(err)
 					}
 				}

@@ -169,9 +169,9 @@ func (o Orbit) U(path []r3.Vec, u float64, fit func([]r3.Vec) (Orbit, error)) (U
 	return U{math.Sqrt(radius), math.Sqrt(slope), math.Sqrt(low)}, nil
 }
 
-// Passed are the times at which unwrapped azimuths pass az, az + 360, …, between
+// PassTimes are the times at which unwrapped azimuths pass az, az + 360, …, between
 // pictures by straight lines.
-func Passed(t []float64, unwrapped []Degrees, az Degrees) []float64 {
+func PassTimes(t []float64, unwrapped []Degrees, az Degrees) []float64 {
 	var out []float64
 	for i := 1; i < len(unwrapped); i++ {
 		a, b := unwrapped[i-1], unwrapped[i]
@@ -184,8 +184,8 @@ func Passed(t []float64, unwrapped []Degrees, az Degrees) []float64 {
 	return out
 }
 
-// At is the unwrapped azimuth at an instant, between pictures by straight lines.
-func At(t []float64, unwrapped []Degrees, when float64) (Degrees, error) {
+// AzimuthAt is the unwrapped azimuth at an instant, between pictures by straight lines.
+func AzimuthAt(t []float64, unwrapped []Degrees, when float64) (Degrees, error) {
 	i := sort.SearchFloat64s(t, when)
 	switch {
 	case len(t) == 0 || len(t) != len(unwrapped) || i == len(t) || i == 0 && when < t[0]:

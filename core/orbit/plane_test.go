@@ -112,19 +112,19 @@ func TestPassesOfAnAzimuth(t *testing.T) {
 		at = append(at, float64(i)*0.01)
 		az = append(az, 100+7*float64(i)) // 700 degrees a second
 	}
-	passed := Passed(at, az, 0)
+	passed := PassTimes(at, az, 0)
 	if len(passed) != 4 {
 		t.Fatalf("azimuth 0 is passed %d times: %v", len(passed), passed)
 	}
 	for k, when := range passed {
 		near(t, "a pass", when, (260+360*float64(k))/700, 1e-9)
-		got, err := At(at, az, when)
+		got, err := AzimuthAt(at, az, when)
 		if err != nil {
 			t.Fatal(err)
 		}
 		near(t, "the azimuth then", got, 360*float64(k+1), 1e-6)
 	}
-	if _, err := At(at, az, 5); err == nil {
+	if _, err := AzimuthAt(at, az, 5); err == nil {
 		t.Error("it was followed to 5 s")
 	}
 }

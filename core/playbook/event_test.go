@@ -185,7 +185,7 @@ func TestBandsAndEvidenceFollowTheAthlete(t *testing.T) {
 }
 
 func TestWorthIsBelievable(t *testing.T) {
-	w := Worth{Kind: "distance", Most: 95}
+	w := ResultRule{Kind: "distance", Most: 95}
 	if m, err := w.Of("61.259"); err != nil || m != 6125 {
 		t.Errorf("%d, %v", m, err)
 	}
@@ -194,7 +194,7 @@ func TestWorthIsBelievable(t *testing.T) {
 			t.Errorf("%q is read as %d", bad, m)
 		}
 	}
-	if _, err := (Worth{}).Of("3.00"); err == nil {
+	if _, err := (ResultRule{}).Of("3.00"); err == nil {
 		t.Error("an event without marks has one")
 	}
 }

@@ -11,7 +11,7 @@ import (
 	"slices"
 	"strings"
 
-	"neokinema/core/mark"
+	"neokinema/core/result"
 )
 
 // Class says how well a target is founded.
@@ -28,7 +28,7 @@ type Event struct {
 	Name     string             `json:"name"`
 	Variants []Variant          `json:"variants"`
 	Schools  []School           `json:"schools"` // views of what is right; the first is the default
-	Mark     Worth              `json:"mark"`    // what an attempt is worth, and how one is lost
+	Mark     ResultRule         `json:"mark"`    // what an attempt is worth, and how one is lost
 	Zero     []string           `json:"zero"`    // the score's zero: the first of these that is stamped
 	Rate     float64            `json:"rate"`    // pictures per second that the event asks for
 	Pace     float64            `json:"pace"`    // m/s at which the athlete usually travels, for what a picture's own time leaves open
@@ -36,14 +36,14 @@ type Event struct {
 	Roles    []Role             `json:"roles"`
 	Views    []string           `json:"views"`
 	Line     string             `json:"line"` // what distances are measured from, as in start line; empty: nothing
-	Lengths  []Length           `json:"lengths"`
+	Lengths  []KnownLength      `json:"lengths"`
 	Masses   map[string]float64 `json:"masses,omitempty"` // kg of the rules' implement, by sex
 
 	Discipline string                        `json:"discipline,omitempty"` // what joins the marks of several events; empty: its own
 	Implements map[string]map[string]float64 `json:"implements,omitempty"` // kg, by sex and age group
 
-	Places   []Place            `json:"places,omitempty"` // points whose places are known, for where a camera stood
-	Ground   Ground             `json:"ground"`           // what the feet move on
+	Places   []ControlPoint     `json:"places,omitempty"` // points whose places are known, for where a camera stood
+	Ground   Surface            `json:"ground"`           // what the feet move on
 	Filming  []string           `json:"filming"`          // what a film of the event must show, for the filming card
 	Wires    map[string]float64 `json:"wires,omitempty"`  // m from the hands to the middle of the implement, by sex
 	Watch    []Pass             `json:"watch"`
@@ -52,7 +52,7 @@ type Event struct {
 	Measures []Measure          `json:"measures"`
 	Looks    []Look             `json:"looks"`
 	Faults   []Fault            `json:"faults"`
-	Nodes    []Node             `json:"nodes"`
+	Nodes    []Cause            `json:"nodes"`
 	Cues     []Cue              `json:"cues"`
 	Drills   []Drill            `json:"drills"`
 	Care     []string           `json:"care"`
@@ -73,25 +73,25 @@ func (e Event) Implement(sex, group string) (kg float64, ok bool) {
 	return kg, ok
 }
 
-// Worth says what an attempt's mark counts, the most that is believed, in m or
+// ResultRule says what an attempt's mark counts, the most that is believed, in m or
 // s, and the ways in which an attempt is lost. Without a kind there is no mark.
-type Worth struct {
-	Kind  mark.Kind `json:"kind"`
-	Most  float64   `json:"most"`
-	Fouls []string  `json:"fouls"`
+type ResultRule struct {
+	Kind  result.Kind `json:"kind"`
+	Most  float64     `json:"most"`
+	Fouls []string    `json:"fouls"`
 }
 
 // Of reads an attempt's mark.
-func (w Worth) Of(text string) (mark.Mark, error) {
+func (w ResultRule) Of(text string) (result.Result, error) {
 	if w.Kind == "" {
 		return 0, errors.New("an attempt at this event has no mark")
 	}
-	m, err := mark.Read(text, w.Kind)
+	m, err := result.Parse(text, w.Kind)
 	switch {
 	case err != nil:
 		return 0, err
 	case m <= 0 || float64(m) > 100*w.Most:
-		return 0, fmt.Errorf("%s is no %s of this event: it lies above 0 and up to %s", m.Says(w.Kind), w.Kind, mark.Mark(100*w.Most).Says(w.Kind))
+		return 0, fmt.Errorf("%s is no %s of this event: it lies above 0 and up to %s", m.Format(w.Kind), w.Kind, result.Result(100*w.Most).Format(w.Kind))
 	}
 	return m, nil
 }
@@ -116,8 +116,8 @@ type School struct {
 	Says string `json:"says"` // what it holds, and of the default: why it is
 }
 
-// Length is something in the picture whose length is usually known, in metres.
-type Length struct {
+// KnownLength is something in the picture whose length is usually known, in metres.
+type KnownLength struct {
 	Name   string  `json:"name"`
 	Metres float64 `json:"metres"`
 }
@@ -143,7 +143,7 @@ type Key struct {
 	Lands    string   `json:"lands,omitempty"`  // role of the foot that comes down
 	Lifts    string   `json:"lifts,omitempty"`  // role of the foot that leaves
 	Stance   string   `json:"stance,omitempty"` // role of the supporting leg, where no foot lands or lifts
-	Found    []string `json:"found,omitempty"`  // how paths show it, where no foot lands or lifts: a way of core/split, then points, or key positions for halfway
+	Found    []string `json:"found,omitempty"`  // how paths show it, where no foot lands or lifts: a way of core/segment, then points, or key positions for halfway
 }
 
 // Support is the role of the leg that bears the athlete at the key position.
@@ -195,16 +195,16 @@ type Young struct {
 	Share float64 `json:"share,omitempty"`
 }
 
-// Place is a point of the world whose place is known: metres along the throw or
+// ControlPoint is a point of the world whose place is known: metres along the throw or
 // run, to its left, and up from the ground.
-type Place struct {
+type ControlPoint struct {
 	Name string     `json:"name"`
 	At   [3]float64 `json:"at"`
 }
 
-// Ground is what an event's feet move on: a circle, a runway up to a line, an
+// Surface is what an event's feet move on: a circle, a runway up to a line, an
 // apron before a bar, or a lane. Across is its width, m.
-type Ground struct {
+type Surface struct {
 	Kind   string  `json:"kind"`
 	Across float64 `json:"across"`
 }
@@ -256,8 +256,8 @@ type Fault struct {
 	Solver   string             `json:"solver,omitempty"` // a planner that gives the setting: pedal
 }
 
-// Node is a habit, setting or outcome: part of a chain, not a fault.
-type Node struct {
+// Cause is a habit, setting or outcome: part of a chain, not a fault.
+type Cause struct {
 	ID   string             `json:"id"`
 	Kind string             `json:"kind"`
 	Name string             `json:"name"`

@@ -7,7 +7,7 @@ import (
 	"sort"
 	"strings"
 
-	"neokinema/core/mark"
+	"neokinema/core/result"
 )
 
 // Problem is something wrong with a playbook. Path leads to it, as in
@@ -32,7 +32,7 @@ func (e Event) Validate(kinds map[string]Takes) []Problem {
 	v := validator{keys: set(e.Keys, func(k Key) string { return k.ID })}
 	v.ids(e)
 	if e.Mark.Kind != "" {
-		v.one("mark.kind", string(e.Mark.Kind), string(mark.Distance), string(mark.Height), string(mark.Time))
+		v.one("mark.kind", string(e.Mark.Kind), string(result.Distance), string(result.Height), string(result.Time))
 		if e.Mark.Most <= 0 {
 			v.add("mark.most", "is missing", "say the most that is believed, in m or s")
 		}
@@ -188,7 +188,7 @@ func (v *validator) ids(e Event) {
 	check("cues", ids(e.Cues, func(c Cue) string { return c.ID }))
 	check("drills", ids(e.Drills, func(d Drill) string { return d.ID }))
 	nodes := ids(e.Faults, func(f Fault) string { return f.ID })
-	check("faults", append(nodes, ids(e.Nodes, func(n Node) string { return n.ID })...))
+	check("faults", append(nodes, ids(e.Nodes, func(n Cause) string { return n.ID })...))
 }
 
 func (v *validator) band(path string, b Band, m Measure, e Event) {

@@ -41,8 +41,8 @@ type Run struct {
 	Contacts []Contact // from the last before the take-off back to the start
 }
 
-// Lay works a run out by the geometry of the circle.
-func Lay(c Curve) (Run, error) {
+// LayOut works a run out by the geometry of the circle.
+func LayOut(c Curve) (Run, error) {
 	arc := 0.0
 	for i, l := range slices.Concat(c.Steps, c.Straight) {
 		if !(l > 0.3 && l < 4) {
@@ -120,8 +120,8 @@ func BodyLean(v, r, h float64) (float64, error) {
 	return lean / rad, nil
 }
 
-// Needed is the speed, m/s, that a lean asks for: BodyLean the other way.
-func Needed(lean, r, h float64) float64 {
+// RequiredSpeed is the speed, m/s, that a lean asks for: BodyLean the other way.
+func RequiredSpeed(lean, r, h float64) float64 {
 	s, c := math.Sincos(lean * rad)
 	return math.Sqrt(flight.G * (r - h*s) * s / c)
 }

@@ -19,7 +19,7 @@ var worked = Curve{Toe: r2.Vec{X: 0.9, Y: 0.9}, Width: 4, Heading: 38, Entry: 90
 
 // A worked example, by geometry.
 func TestTheMarksOfAWorkedCurve(t *testing.T) {
-	run, err := Lay(worked)
+	run, err := LayOut(worked)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -38,7 +38,7 @@ func TestTheMarksOfAWorkedCurve(t *testing.T) {
 	}
 	outside := worked
 	outside.Offset = 0.15
-	run, err = Lay(outside)
+	run, err = LayOut(outside)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -51,12 +51,12 @@ func TestTheMarksOfAWorkedCurve(t *testing.T) {
 	near(t, "the lean", lean, 27.6, 0.05)
 	plain, _ := CurveLean(7, 10.027)
 	near(t, "the lean without the body's height", plain, 26.5, 0.05)
-	near(t, "the speed of that lean", Needed(lean, 10.027, 1.0), 7, 1e-6)
+	near(t, "the speed of that lean", RequiredSpeed(lean, 10.027, 1.0), 7, 1e-6)
 }
 
 // Whichever of the three is left open, it is the same curve.
 func TestOneOfThreeFollowsFromTheOthers(t *testing.T) {
-	whole, err := Lay(worked)
+	whole, err := LayOut(worked)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -64,7 +64,7 @@ func TestOneOfThreeFollowsFromTheOthers(t *testing.T) {
 		{Heading: 38, Radius: whole.Radius}, {Entry: 90, Radius: whole.Radius}, {Heading: 38, Entry: 90, Radius: whole.Radius},
 	} {
 		c.Toe, c.Width, c.Steps, c.Straight = worked.Toe, worked.Width, worked.Steps, worked.Straight
-		run, err := Lay(c)
+		run, err := LayOut(c)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -79,7 +79,7 @@ func TestCurvesThatNobodyRuns(t *testing.T) {
 		t.Helper()
 		c := worked
 		change(&c)
-		if _, err := Lay(c); err == nil || !strings.Contains(err.Error(), says) {
+		if _, err := LayOut(c); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("want %q, got %v", says, err)
 		}
 	}

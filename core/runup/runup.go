@@ -36,9 +36,9 @@ func Speeds(steps []Step) ([]float64, error) {
 	return out, nil
 }
 
-// Marks are the distances (m) back from the take-off toe at which each step
+// CheckMarks are the distances (m) back from the take-off toe at which each step
 // begins, the farthest first: where to lay a tape for a run of these steps.
-func Marks(steps []Step) []float64 {
+func CheckMarks(steps []Step) []float64 {
 	out := make([]float64, len(steps))
 	sum := 0.0
 	for i := len(steps) - 1; i >= 0; i-- {

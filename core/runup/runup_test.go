@@ -30,14 +30,14 @@ func TestSpeedsAndMarks(t *testing.T) {
 		}
 	}
 	for i, want := range []float64{8.5, 6.6, 4.5, 2.2} {
-		if got := Marks(steps)[i]; math.Abs(got-want) > 1e-9 {
+		if got := CheckMarks(steps)[i]; math.Abs(got-want) > 1e-9 {
 			t.Errorf("mark %d is at %v m, want %v", i, got, want)
 		}
 	}
 	if _, err := Speeds([]Step{{2, 0}}); err == nil {
 		t.Error("a step of no time has a speed")
 	}
-	if len(Marks(nil)) != 0 {
+	if len(CheckMarks(nil)) != 0 {
 		t.Error("no steps have marks")
 	}
 }

@@ -6,39 +6,39 @@ import (
 	"fmt"
 	"math"
 
-	"neokinema/core/mark"
+	"neokinema/core/result"
 )
 
-// Try is one attempt: its mark, or none, and how it was lost, or not.
-type Try struct {
-	Mark *mark.Mark
+// Attempt is one attempt: its mark, or none, and how it was lost, or not.
+type Attempt struct {
+	Mark *result.Result
 	Foul string
 }
 
-// Sum is what a series comes to. Marks are in hundredths; Mean is of the valid
+// Summary is what a series comes to. Marks are in hundredths; Mean is of the valid
 // ones, rounded as the sport rounds a mark; Spread is their sample standard
 // deviation.
-type Sum struct {
-	Tries  int        `json:"tries"`
-	Valid  int        `json:"valid"`
-	Fouls  int        `json:"fouls"`
-	Best   *mark.Mark `json:"best,omitempty"`
-	Mean   *mark.Mark `json:"mean,omitempty"`
-	Spread *float64   `json:"spread,omitempty"` // of two and more
-	Says   string     `json:"says"`
+type Summary struct {
+	Tries  int            `json:"tries"`
+	Valid  int            `json:"valid"`
+	Fouls  int            `json:"fouls"`
+	Best   *result.Result `json:"best,omitempty"`
+	Mean   *result.Result `json:"mean,omitempty"`
+	Spread *float64       `json:"spread,omitempty"` // of two and more
+	Says   string         `json:"says"`
 }
 
 // Better tells whether one mark is better than another.
-func Better(kind mark.Kind, a, b mark.Mark) bool {
-	if kind == mark.Time {
+func Better(kind result.Kind, a, b result.Result) bool {
+	if kind == result.Time {
 		return a < b
 	}
 	return a > b
 }
 
-// Of sums up a series.
-func Of(kind mark.Kind, list []Try) Sum {
-	s := Sum{Tries: len(list)}
+// Summarize sums up a series.
+func Summarize(kind result.Kind, list []Attempt) Summary {
+	s := Summary{Tries: len(list)}
 	sum, square := 0.0, 0.0
 	for _, t := range list {
 		if t.Foul != "" {
@@ -56,9 +56,9 @@ func Of(kind mark.Kind, list []Try) Sum {
 		}
 	}
 	if n := float64(s.Valid); n > 0 {
-		mean := mark.Mark(math.Floor(sum/n + 1e-9))
-		if kind == mark.Time {
-			mean = mark.Mark(math.Ceil(sum/n - 1e-9))
+		mean := result.Result(math.Floor(sum/n + 1e-9))
+		if kind == result.Time {
+			mean = result.Result(math.Ceil(sum/n - 1e-9))
 		}
 		s.Mean = &mean
 		if n > 1 {
@@ -70,16 +70,16 @@ func Of(kind mark.Kind, list []Try) Sum {
 	return s
 }
 
-func (s Sum) says(kind mark.Kind) string {
+func (s Summary) says(kind result.Kind) string {
 	out := fmt.Sprintf("%d attempt", s.Tries)
 	if s.Tries != 1 {
 		out += "s"
 	}
 	if s.Best != nil {
-		out += ", best " + s.Best.Says(kind)
+		out += ", best " + s.Best.Format(kind)
 	}
 	if s.Spread != nil {
-		out += fmt.Sprintf(", mean %s, spread %.2f %s", s.Mean.Says(kind), *s.Spread/100, unit(kind))
+		out += fmt.Sprintf(", mean %s, spread %.2f %s", s.Mean.Format(kind), *s.Spread/100, unit(kind))
 	}
 	if s.Fouls > 0 {
 		out += fmt.Sprintf(", %d of %d lost", s.Fouls, s.Tries)
@@ -87,8 +87,8 @@ func (s Sum) says(kind mark.Kind) string {
 	return out
 }
 
-func unit(kind mark.Kind) string {
-	if kind == mark.Time {
+func unit(kind result.Kind) string {
+	if kind == result.Time {
 		return "s"
 	}
 	return "m"
@@ -96,7 +96,7 @@ func unit(kind mark.Kind) string {
 
 // Against compares two series in a sentence: what the difference of the means is
 // worth beside their spread.
-func Against(kind mark.Kind, now, before Sum) string {
+func Against(kind result.Kind, now, before Summary) string {
 	if now.Spread == nil || before.Spread == nil {
 		return ""
 	}
@@ -105,7 +105,7 @@ func Against(kind mark.Kind, now, before Sum) string {
 	word := "no real change of the mean"
 	if math.Abs(by) > 2*u {
 		word = "the mean is better"
-		if (by > 0) == (kind == mark.Time) {
+		if (by > 0) == (kind == result.Time) {
 			word = "the mean is worse"
 		}
 	}

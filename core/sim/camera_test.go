@@ -43,7 +43,7 @@ func TestProjectionIsThatOfACameraMatrix(t *testing.T) {
 func TestCamerasStandWhereTheViewSays(t *testing.T) {
 	for _, event := range Events() {
 		for _, side := range []body.Side{body.Left, body.Right} {
-			m := move(t, Want{Event: event, Athlete: Athlete{HeightM: 1.78, Sex: body.Woman, Side: side}})
+			m := move(t, Request{Event: event, Athlete: Athlete{HeightM: 1.78, Sex: body.Woman, Side: side}})
 			for _, view := range Views(event) {
 				c := Usual(event, view)
 				c.Capture = 30
@@ -84,7 +84,7 @@ func TestCamerasStandWhereTheViewSays(t *testing.T) {
 }
 
 func TestFilmShowsEachStampOnItsFirstPicture(t *testing.T) {
-	m := move(t, Want{Event: "hammer", Athlete: bodies[0], Seed: 4})
+	m := move(t, Request{Event: "hammer", Athlete: bodies[0], Seed: 4})
 	for _, c := range []Camera{{View: "back", Distance: 14, Height: 1.2, Capture: 60, Playback: 30}, {View: "back", Distance: 14, Height: 1.2, Capture: 240, Delay: 0.01}, {View: "oblique", Distance: 16, Height: 1.5, Capture: 120, Variable: true, Pan: true, Shake: 0.2}} {
 		f, err := c.Film(m)
 		if err != nil {
@@ -106,7 +106,7 @@ func TestFilmShowsEachStampOnItsFirstPicture(t *testing.T) {
 }
 
 func TestTheBodyHidesWhatIsBehindIt(t *testing.T) {
-	m := move(t, Want{Event: "running", Athlete: bodies[0]})
+	m := move(t, Request{Event: "running", Athlete: bodies[0]})
 	f, err := Camera{View: "side-open", Distance: 15, Height: 1, Capture: 60}.Film(m)
 	if err != nil {
 		t.Fatal(err)
@@ -123,7 +123,7 @@ func TestTheBodyHidesWhatIsBehindIt(t *testing.T) {
 }
 
 func TestAHandShakesAndFollows(t *testing.T) {
-	m := move(t, Want{Event: "javelin", Athlete: bodies[0]})
+	m := move(t, Request{Event: "javelin", Athlete: bodies[0]})
 	c := Usual("javelin", "side-open")
 	c.Capture, c.Pan, c.Shake = 60, true, 0.3
 	f, err := c.Film(m)
@@ -143,7 +143,7 @@ func TestAHandShakesAndFollows(t *testing.T) {
 }
 
 func TestCamerasThatCannotBeAreRefused(t *testing.T) {
-	m := move(t, Want{Event: "discus", Athlete: bodies[0]})
+	m := move(t, Request{Event: "discus", Athlete: bodies[0]})
 	for says, c := range map[string]Camera{
 		"is not filmed from":    {View: "bar-line", Distance: 10, Height: 1, Capture: 60},
 		"a distance of 1":       {View: "back", Distance: 1, Height: 1, Capture: 60},

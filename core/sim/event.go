@@ -18,7 +18,7 @@ import (
 type discipline struct {
 	id       string
 	variants []string
-	knobs    func(w Want) []knob
+	knobs    func(w Request) []knob
 	faults   map[string]change
 	lay      func(p *plan)
 	measure  func(m *Motion) map[string]float64
@@ -39,8 +39,8 @@ type knob struct {
 // for every turn or stride.
 type change map[string]float64
 
-// Want is what a movement is to show.
-type Want struct {
+// Request is what a movement is to show.
+type Request struct {
 	Event   string
 	Variant string // empty: the event's first
 	Level   string // developing, youth, trained or elite; empty: trained
@@ -92,8 +92,8 @@ var Levels = []string{"developing", "youth", "trained", "elite"}
 // have their values.
 const steering = 9
 
-// Move moves an athlete as asked.
-func Move(w Want) (*Motion, error) {
+// Simulate moves an athlete as asked.
+func Simulate(w Request) (*Motion, error) {
 	d, err := find(w.Event)
 	if err != nil {
 		return nil, err
@@ -126,7 +126,7 @@ func Move(w Want) (*Motion, error) {
 
 // goal is the value that each knob is to have: usual, varied by the seed,
 // changed by the faults, set by hand.
-func (d discipline) goal(w Want, knobs []knob) (map[string]float64, error) {
+func (d discipline) goal(w Request, knobs []knob) (map[string]float64, error) {
 	goal := map[string]float64{}
 	known := map[string]knob{}
 	r := rand.New(rand.NewPCG(w.Seed, 0x5eed))
@@ -189,7 +189,7 @@ func shown(strength float64) float64 {
 
 // steer lays the movement out again and again, each time correcting the knobs
 // by what their measures lacked.
-func (d discipline) steer(w Want, knobs []knob, goal map[string]float64) (*Motion, error) {
+func (d discipline) steer(w Request, knobs []knob, goal map[string]float64) (*Motion, error) {
 	value := maps.Clone(goal)
 	var m *Motion
 	for round := range steering {
@@ -236,8 +236,8 @@ func (d discipline) steer(w Want, knobs []knob, goal map[string]float64) (*Motio
 	return m, nil
 }
 
-// Knobs are the numbers that steer an event's clean movement, by key.
-func Knobs(w Want) (map[string]float64, error) {
+// Parameters are the numbers that steer an event's clean movement, by key.
+func Parameters(w Request) (map[string]float64, error) {
 	d, err := find(w.Event)
 	if err != nil {
 		return nil, err
@@ -266,16 +266,16 @@ func held(key string, v, vary, low, high, tolerance float64) knob {
 // it for a fault to have begun.
 const parts = 0.05
 
-// Begins is the instant at which a faulty movement parts from the clean one of
+// FaultOnset is the instant at which a faulty movement parts from the clean one of
 // the same athlete and seed, seconds from the event's zero: the first at which
 // a landmark, seen from the hips, is 5 cm away.
-func Begins(w Want) (float64, error) {
-	faulty, err := Move(w)
+func FaultOnset(w Request) (float64, error) {
+	faulty, err := Simulate(w)
 	if err != nil {
 		return 0, err
 	}
 	w.Faults = nil
-	clean, err := Move(w)
+	clean, err := Simulate(w)
 	if err != nil {
 		return 0, err
 	}

@@ -23,7 +23,7 @@ func TestPublishedFactsHold(t *testing.T) {
 	}
 	// cord force: 7.26 kg at about 28 m/s on 1.7 m, 700 to 800 lbf; the weight at
 	// 15 m/s, 500 to 600 lbf (trade values): m·v²/r from the truth's own path
-	hammer := move(t, Want{Event: "hammer", Variant: "four-heel", Athlete: man})
+	hammer := move(t, Request{Event: "hammer", Variant: "four-heel", Athlete: man})
 	within("hammer speed, m/s", hammer.Measures["release-speed@release"], 24, 30)
 	pull, v := hammer.Measures["pull@zero#4"], hammer.Measures["ball-speed@zero#4"]
 	within("pull on the wire, N", pull, 0.55*7.26*v*v/1.9, 1.5*7.26*v*v/1.6)
@@ -33,20 +33,20 @@ func TestPublishedFactsHold(t *testing.T) {
 			t.Errorf("turn %d takes %.3f s, the one before %.3f s", k, b, a)
 		}
 	}
-	weight := move(t, Want{Event: "weight", Athlete: man})
+	weight := move(t, Request{Event: "weight", Athlete: man})
 	within("weight speed, m/s", weight.Measures["release-speed@release"], 9, 17)
-	discus := move(t, Want{Event: "discus", Variant: "full", Athlete: woman})
+	discus := move(t, Request{Event: "discus", Variant: "full", Athlete: woman})
 	within("disc speed, m/s", discus.Measures["release-speed@release"], 19, 29)
-	within("shot speed, m/s", move(t, Want{Event: "shot-glide", Athlete: man}).Measures["release-speed@release"], 10, 15)
-	within("javelin speed, m/s", move(t, Want{Event: "javelin", Athlete: man}).Measures["release-speed@release"], 20, 33)
+	within("shot speed, m/s", move(t, Request{Event: "shot-glide", Athlete: man}).Measures["release-speed@release"], 10, 15)
+	within("javelin speed, m/s", move(t, Request{Event: "javelin", Athlete: man}).Measures["release-speed@release"], 20, 33)
 	// running: duty factor under a half and falling with speed, a bounce of some
 	// centimetres (common practice)
-	easy, fast := move(t, Want{Event: "running", Variant: "easy", Athlete: woman}), move(t, Want{Event: "running", Variant: "fast", Athlete: woman})
+	easy, fast := move(t, Request{Event: "running", Variant: "easy", Athlete: woman}), move(t, Request{Event: "running", Variant: "fast", Athlete: woman})
 	within("duty factor, easy, %", easy.Measures["duty-factor@to-left#1"], 28, 42)
 	within("duty factor, fast, %", fast.Measures["duty-factor@to-left#1"], 18, 30)
 	within("bounce, m", easy.Measures["bounce@td-left#1"], 0.04, 0.10)
 	// long jump: Hay 1986, take-off at 18 to 24°, 85 to 90 % of the distance in flight
-	jump := move(t, Want{Event: "long-jump", Athlete: man})
+	jump := move(t, Request{Event: "long-jump", Athlete: man})
 	l1, l2, l3 := jump.Measures["l1@board-to"], jump.Measures["l2@heels"], jump.Measures["l3@heels"]
 	within("share of the flight, %", 100*l2/(l1+l2+l3), 83, 92)
 	within("distance, m", l1+l2+l3, 5.5, 8)
@@ -56,7 +56,7 @@ func TestPublishedFactsHold(t *testing.T) {
 	near(t, "length of the flight by the formula", flight.Range(jump.Measures["take-off-speed@board-to"], jump.Measures["take-off-angle@board-to"], drop), l2, 0.02)
 	// high jump: the lean of the curve against circular motion
 	for _, a := range []Athlete{man, woman} {
-		m := move(t, Want{Event: "high-jump", Athlete: a})
+		m := move(t, Request{Event: "high-jump", Athlete: a})
 		near(t, "lean in the curve", m.Measures["lean@c2"], m.Measures["needed-lean@c2"], 6)
 		near(t, "rise by v²/2g", m.Measures["h2@peak"], sq(m.Measures["rise@take-off"])/2/flight.G, 0.01)
 	}
@@ -68,7 +68,7 @@ func TestPublishedFactsHold(t *testing.T) {
 func TestImplementsFlyFree(t *testing.T) {
 	for _, event := range []string{"hammer", "weight", "discus", "shot-glide", "shot-rotational", "javelin"} {
 		for _, a := range bodies[:2] {
-			m := move(t, Want{Event: event, Athlete: a, Seed: 2})
+			m := move(t, Request{Event: event, Athlete: a, Seed: 2})
 			rel := m.Stamps["release"]
 			place, v := m.released(rel)
 			for _, d := range []float64{0.005, 0.02, 0.1, 0.25} {
@@ -85,7 +85,7 @@ func TestImplementsFlyFree(t *testing.T) {
 // The hands hold the implement until they let it go.
 func TestHandsHoldTheImplement(t *testing.T) {
 	for event, name := range map[string]string{"hammer": "grip", "weight": "grip", "discus": "implement", "shot-glide": "implement", "shot-rotational": "implement", "javelin": "grip", "pole-vault": "grip"} {
-		m := move(t, Want{Event: event, Athlete: bodies[0]})
+		m := move(t, Request{Event: event, Athlete: bodies[0]})
 		end := m.End()
 		if r, ok := m.Stamps["release"]; ok {
 			end = r
@@ -110,7 +110,7 @@ func TestTheOtherHandIsAMirror(t *testing.T) {
 		if event == "running" { // it has no side: left and right are the feet's own names
 			continue
 		}
-		w := Want{Event: event, Athlete: Athlete{HeightM: 1.75, Sex: body.Woman, Side: body.Right}, Seed: 3}
+		w := Request{Event: event, Athlete: Athlete{HeightM: 1.75, Sex: body.Woman, Side: body.Right}, Seed: 3}
 		a := move(t, w)
 		w.Athlete.Side = body.Left
 		b := move(t, w)
@@ -148,7 +148,7 @@ func TestTruthShowsWhatWasAskedFor(t *testing.T) {
 		"javelin":      {"release-angle@release": 37},
 		"pole-vault":   {"hand@pen-td": 0.7, "take-off-angle@take-off": 16},
 	} {
-		m := move(t, Want{Event: event, Athlete: bodies[0], Set: set})
+		m := move(t, Request{Event: event, Athlete: bodies[0], Set: set})
 		for key, want := range set {
 			near(t, event+" "+key, m.Measures[key], want, 0.03*math.Abs(want)+0.03)
 		}
@@ -156,7 +156,7 @@ func TestTruthShowsWhatWasAskedFor(t *testing.T) {
 }
 
 func TestTheSeedAloneDecides(t *testing.T) {
-	w := Want{Event: "running", Athlete: bodies[0], Seed: 5}
+	w := Request{Event: "running", Athlete: bodies[0], Seed: 5}
 	a, b := move(t, w), move(t, w)
 	w.Seed = 6
 	c := move(t, w)
@@ -173,7 +173,7 @@ func TestTheSeedAloneDecides(t *testing.T) {
 
 func TestWhatCannotBeSaysWhy(t *testing.T) {
 	who := bodies[0]
-	for says, w := range map[string]Want{
+	for says, w := range map[string]Request{
 		"there is no event":                {Event: "marbles", Athlete: who},
 		"has no variant":                   {Event: "hammer", Variant: "five-turns", Athlete: who},
 		"there is no level":                {Event: "hammer", Level: "champion", Athlete: who},
@@ -187,7 +187,7 @@ func TestWhatCannotBeSaysWhy(t *testing.T) {
 		"is outside 1.30 to 2.15 m":        {Event: "discus", Athlete: Athlete{HeightM: 0.9, Sex: body.Man, Side: body.Right}},
 		"is not a side":                    {Event: "discus", Athlete: Athlete{HeightM: 1.8, Sex: body.Man, Side: "X"}},
 	} {
-		_, err := Move(w)
+		_, err := Simulate(w)
 		if err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("want %q, got %v", says, err)
 		}
@@ -199,7 +199,7 @@ func BenchmarkMove(b *testing.B) {
 	for _, event := range []string{"running", "discus", "hammer", "long-jump"} {
 		b.Run(event, func(b *testing.B) {
 			for i := range b.N {
-				if _, err := Move(Want{Event: event, Athlete: bodies[0], Seed: uint64(i + 1)}); err != nil {
+				if _, err := Simulate(Request{Event: event, Athlete: bodies[0], Seed: uint64(i + 1)}); err != nil {
 					b.Fatal(err)
 				}
 			}

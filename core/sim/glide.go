@@ -11,7 +11,7 @@ import (
 func shotGlide() discipline {
 	return discipline{
 		id: "shot-glide", variants: []string{"reverse", "fixed"},
-		knobs: func(w Want) []knob {
+		knobs: func(w Request) []knob {
 			return []knob{
 				free("drive", 0.30, 0.008, 0.15, 0.6), free("glide-time", 0.125, 0.004, 0.05, 0.35), free("land-gap", 0.095, 0.005, 0.02, 0.35), free("delivery", 0.235, 0.006, 0.12, 0.45),
 				free("hop", 0, 0.004, -0.03, 0.25), free("push-azimuth", 48, 4, -40, 110), free("push-knee-down", 110, 1.5, 90, 168), free("push-knee-power", 110, 1.5, 90, 168), free("low-knee", 104, 1.5, 80, 150),

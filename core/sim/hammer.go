@@ -28,7 +28,7 @@ func turnsOf(variant string) int {
 	return 4
 }
 
-func hammerKnobs(w Want) []knob {
+func hammerKnobs(w Request) []knob {
 	n := turnsOf(w.Variant)
 	short := w.Event == "weight"
 	times := []float64{0.72, 0.56, 0.49, 0.44}

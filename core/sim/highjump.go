@@ -15,7 +15,7 @@ import (
 func highJump() discipline {
 	return discipline{
 		id: "high-jump", variants: []string{"speed", "power"},
-		knobs: func(w Want) []knob {
+		knobs: func(w Request) []knob {
 			v, up, r := 7.1, 4.15, 10.0
 			if w.Athlete.Sex == body.Woman {
 				v, up, r = 6.4, 3.65, 9.0

@@ -14,7 +14,7 @@ import (
 func javelin() discipline {
 	return discipline{
 		id: "javelin", variants: []string{"forward", "across"},
-		knobs: func(w Want) []knob {
+		knobs: func(w Request) []knob {
 			k := math.Sqrt(w.Athlete.HeightM / 1.82)
 			v := 5.6 * map[string]float64{"developing": 0.82, "youth": 0.82, "trained": 1, "elite": 1.08, "": 1}[w.Level]
 			foot := 136.0

@@ -14,7 +14,7 @@ import (
 func longJump() discipline {
 	return discipline{
 		id: "long-jump", variants: []string{"sail", "hang", "hitch-1", "hitch-2"},
-		knobs: func(w Want) []knob {
+		knobs: func(w Request) []knob {
 			v := 8.9
 			if w.Athlete.Sex == body.Woman {
 				v = 8.0

@@ -10,7 +10,7 @@ import (
 func running() discipline {
 	return discipline{
 		id: "running", variants: []string{"easy", "fast", "treadmill"},
-		knobs: func(w Want) []knob {
+		knobs: func(w Request) []knob {
 			v := map[string]float64{"speed": 3.2, "contact": 0.235, "flight": 0.11, "touchdown-distance": 23, "knee": 164, "trunk-lean": 5, "fold": 84, "lift": 46}
 			if w.Variant == "fast" {
 				v = map[string]float64{"speed": 7.0, "contact": 0.132, "flight": 0.112, "touchdown-distance": 24, "knee": 163, "trunk-lean": 6, "fold": 46, "lift": 70}

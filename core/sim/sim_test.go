@@ -20,9 +20,9 @@ func near(t *testing.T, what string, got, want, within float64) {
 	}
 }
 
-func move(t *testing.T, w Want) *Motion {
+func move(t *testing.T, w Request) *Motion {
 	t.Helper()
-	m, err := Move(w)
+	m, err := Simulate(w)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -39,13 +39,13 @@ func everything(t *testing.T, check func(t *testing.T, m *Motion)) {
 		variants, _ := Variants(event)
 		for i, variant := range variants {
 			for j, a := range bodies {
-				w := Want{Event: event, Variant: variant, Athlete: a, Seed: uint64(1 + i + 3*j), Level: []string{"trained", "elite", "youth"}[j]}
+				w := Request{Event: event, Variant: variant, Athlete: a, Seed: uint64(1 + i + 3*j), Level: []string{"trained", "elite", "youth"}[j]}
 				t.Run(fmt.Sprintf("%s %s %s %.2f", event, variant, a.Sex, a.HeightM), func(t *testing.T) { check(t, move(t, w)) })
 			}
 		}
 		faults, _ := Faults(event)
 		for i, f := range faults {
-			w := Want{Event: event, Athlete: bodies[i%2], Faults: map[string]float64{f: 1}}
+			w := Request{Event: event, Athlete: bodies[i%2], Faults: map[string]float64{f: 1}}
 			t.Run(event+" "+f, func(t *testing.T) { check(t, move(t, w)) })
 		}
 	}

@@ -15,7 +15,7 @@ import (
 func discus() discipline {
 	return discipline{
 		id: "discus", variants: []string{"full", "stand"},
-		knobs: func(w Want) []knob {
+		knobs: func(w Request) []knob {
 			k := append(spinKnobs(w, spinTimes{0.40, 0.07, 0.175, 0.185}), free("orbit-height", 15, 1, -40, 40), free("arm-lag", 18, 1.5, -10, 45), free("arm", 166, 1, 110, 176),
 				free("edge", -6, 2, -30, 50), held("attack@release", -5, 1.5, -30, 30, 1), free("wobble", 2.5, 0.6, 0, 30))
 			return append(k, held("release-angle@release", 36.5, 0.7, 15, 55, 0.8), held("release-azimuth@release", 90, 1.5, 50, 130, 1.5), free("up", 0, 1, -6, 40))
@@ -34,7 +34,7 @@ func discus() discipline {
 func shotRotational() discipline {
 	return discipline{
 		id: "shot-rotational", variants: []string{"full"},
-		knobs: func(w Want) []knob {
+		knobs: func(w Request) []knob {
 			k := append(spinKnobs(w, spinTimes{0.42, 0.055, 0.165, 0.215}), free("wind-facing", 300, 4, 240, 360), free("wind-dip", 0.03, 0.008, 0, 0.35), free("free-elbow", 158, 3, 60, 176),
 				free("free-arm-open", 0, 4, -60, 160), free("wrap-bend", 0, 1, -10, 60), free("elbow-drop", 0, 1.5, -10, 70), free("backing", 0, 0.008, -0.1, 0.3))
 			return append(k, held("release-angle@release", 35, 0.8, 15, 55, 1.5), free("aim", 180, 3, 140, 220), free("up", 0, 1, -6, 40))
@@ -50,7 +50,7 @@ func shotRotational() discipline {
 type spinTimes struct{ entry, flight, transition, delivery float64 }
 
 // spinKnobs steer what both turning throws from the circle's back share.
-func spinKnobs(w Want, t spinTimes) []knob {
+func spinKnobs(w Request, t spinTimes) []knob {
 	slow := map[string]float64{"developing": 1.2, "youth": 1.2, "elite": 0.95}[w.Level]
 	if slow == 0 {
 		slow = 1

@@ -12,7 +12,7 @@ import (
 func sprintStart() discipline {
 	return discipline{
 		id: "sprint-start", variants: []string{"medium"},
-		knobs: func(w Want) []knob {
+		knobs: func(w Request) []knob {
 			k := math.Sqrt(w.Athlete.HeightM / usual)
 			slow := map[string]float64{"developing": 0.45, "youth": 0.45, "elite": -0.25}[w.Level]
 			h := w.Athlete.HeightM

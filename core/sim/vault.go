@@ -15,7 +15,7 @@ import (
 func poleVault() discipline {
 	return discipline{
 		id: "pole-vault", variants: []string{"firm", "elastic"},
-		knobs: func(w Want) []knob {
+		knobs: func(w Request) []knob {
 			v, grip := 8.4, 4.35
 			if w.Athlete.Sex == body.Woman {
 				v, grip = 7.3, 3.90

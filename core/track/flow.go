@@ -151,7 +151,7 @@ func correlation(a, b, weight []float32, n float64) float64 {
 // beginning from a guess on the size halved top times and ending on the full
 // one. What stands still in the world counts little, where a still says how
 // the world moved.
-func (w *window) flow(from, to *Picture, at, guess r2.Vec, top int, still []*world) (r2.Vec, bool) {
+func (w *window) flow(from, to *Picture, at, guess r2.Vec, top int, still []*layer) (r2.Vec, bool) {
 	c, seen := guess, false
 	for l := min(top, len(from.levels)-1); l >= 0; l-- {
 		s := float64(int(1) << l)
@@ -172,15 +172,15 @@ func (w *window) flow(from, to *Picture, at, guess r2.Vec, top int, still []*wor
 	return c, seen
 }
 
-// world is another picture, and how what stands still moves on the way to it.
-type world struct {
+// layer is another picture, and how what stands still moves on the way to it.
+type layer struct {
 	picture *Picture
 	move    optics.Movement
 }
 
 // weigh lets those pixels count that differ from where they would be in every
 // one of the other pictures if they stood still in the world.
-func (w *window) weigh(from *Picture, l int, at r2.Vec, others []*world) {
+func (w *window) weigh(from *Picture, l int, at r2.Vec, others []*layer) {
 	w.evenly()
 	if len(others) == 0 {
 		return

@@ -8,8 +8,8 @@ import (
 	"neokinema/core/optics"
 )
 
-// Mark is where a point is on a picture, px, with its standard uncertainty.
-type Mark struct {
+// Observation is where a point is on a picture, px, with its standard uncertainty.
+type Observation struct {
 	At r2.Vec
 	U  float64
 }
@@ -26,15 +26,15 @@ const (
 
 // Start is a point that somebody placed.
 type Start struct {
-	Mark
+	Observation
 	Kind Kind
 	Half int // how far its neighbourhood reaches to each side, px
 }
 
-// Step is where a point is on the next picture. A point that is lost has a
+// Sample is where a point is on the next picture. A point that is lost has a
 // reason, and no mark any more.
-type Step struct {
-	Mark
+type Sample struct {
+	Observation
 	Lost string
 }
 
@@ -106,7 +106,7 @@ type point struct {
 // Follower follows points from picture to picture.
 type Follower struct {
 	before, last *Picture
-	still        still
+	still        background
 	moved, next  optics.Movement // of the still world, to the last picture and from it
 	points       []*point
 }
@@ -119,17 +119,17 @@ func New(first, before *Picture, n int) *Follower {
 		f.points[i] = &point{lost: Unplaced}
 	}
 	if before != nil {
-		f.next = f.still.next(first, before, optics.Rest).Back()
+		f.next = f.still.next(first, before, optics.Rest).Inverse()
 	}
 	return f
 }
 
-// Put says where a point is on the last picture; it goes on from there.
-func (f *Follower) Put(i int, s Start) {
+// Seed says where a point is on the last picture; it goes on from there.
+func (f *Follower) Seed(i int, s Start) {
 	was := f.points[i]
-	var apart []*world
+	var apart []*layer
 	if f.before != nil {
-		apart = append(apart, &world{f.before, f.next.Back()})
+		apart = append(apart, &layer{f.before, f.next.Inverse()})
 	}
 	now := begin(f.last, s, apart)
 	if was.moves && was.lost == "" && r2.Norm(r2.Sub(was.now, s.At)) < float64(s.Half) {
@@ -138,14 +138,14 @@ func (f *Follower) Put(i int, s Start) {
 	f.points[i] = now
 }
 
-func begin(p *Picture, s Start, apart []*world) *point {
+func begin(p *Picture, s Start, apart []*layer) *point {
 	q := &point{kind: s.Kind, now: s.At, was: s.At, anchor: s.U * s.U, u: s.U, here: newWindow(s.Half), start: newWindow(s.Half)}
 	q.renew(p, apart)
 	return q
 }
 
 // renew takes a point's present look as the one to go back to.
-func (q *point) renew(p *Picture, apart []*world) {
+func (q *point) renew(p *Picture, apart []*layer) {
 	if q.kind != Still {
 		q.start.weigh(p, 0, q.now, apart)
 	}
@@ -158,16 +158,16 @@ func (q *point) renew(p *Picture, apart []*world) {
 }
 
 // Next follows every point to the next picture.
-func (f *Follower) Next(p *Picture) []Step {
-	out := make([]Step, len(f.points))
+func (f *Follower) Next(p *Picture) []Sample {
+	out := make([]Sample, len(f.points))
 	f.moved, f.next = f.next, f.still.next(f.last, p, f.next)
 	for i, q := range f.points {
 		if q.lost == "" {
 			q.next(f, p)
 		}
-		out[i] = Step{Mark{q.now, q.u}, q.lost}
+		out[i] = Sample{Observation{q.now, q.u}, q.lost}
 		if q.lost != "" {
-			out[i] = Step{Lost: q.lost}
+			out[i] = Sample{Lost: q.lost}
 		}
 	}
 	f.before, f.last = f.last, p
@@ -178,10 +178,10 @@ func (f *Follower) Next(p *Picture) []Step {
 func (f *Follower) Moved() optics.Movement { return f.next }
 
 // apart are the pictures beside the last one that tell what stands still.
-func (f *Follower) apart(next *Picture) []*world {
-	out := []*world{{next, f.next}}
+func (f *Follower) apart(next *Picture) []*layer {
+	out := []*layer{{next, f.next}}
 	if f.before != nil {
-		out = append(out, &world{f.before, f.moved.Back()})
+		out = append(out, &layer{f.before, f.moved.Inverse()})
 	}
 	return out
 }
@@ -196,7 +196,7 @@ type trial struct {
 func (q *point) next(f *Follower, to *Picture) {
 	guess := r2.Add(q.now, q.speed)
 	stands := f.next.Map(q.now)
-	var apart []*world
+	var apart []*layer
 	if q.kind != Still && (!q.moves || r2.Norm(r2.Sub(guess, stands)) > 0.7) {
 		apart = f.apart(to)
 	}
@@ -239,7 +239,7 @@ func (q *point) next(f *Follower, to *Picture) {
 	}
 	if q.kind != Still && r2.Norm(r2.Sub(best.at, stands)) < 0.4 && q.start.alike(to.levels[0], best.at) < alikeStart {
 		// Its look changes though it stands: it may be about to leave.
-		left := q.try(f.last, to, stands, halvings, []*world{{to, f.next}})
+		left := q.try(f.last, to, stands, halvings, []*layer{{to, f.next}})
 		if !left.good() || r2.Norm(r2.Sub(left.at, stands)) < 0.8 {
 			q.lost = Caught
 			return
@@ -271,7 +271,7 @@ func (t trial) better(o trial) trial {
 }
 
 // try follows a point forward from a guess and back again.
-func (q *point) try(from, to *Picture, guess r2.Vec, top int, apart []*world) trial {
+func (q *point) try(from, to *Picture, guess r2.Vec, top int, apart []*layer) trial {
 	at, ok := q.here.flow(from, to, q.now, guess, top, apart)
 	if !ok {
 		return trial{at: at, miss: math.Inf(1)}
@@ -280,10 +280,10 @@ func (q *point) try(from, to *Picture, guess r2.Vec, top int, apart []*world) tr
 	if alike < alikeStep {
 		return trial{at: at, alike: alike, miss: math.Inf(1)}
 	}
-	var behind []*world
+	var behind []*layer
 	for _, w := range apart {
 		if w.picture == to {
-			behind = append(behind, &world{from, w.move.Back()})
+			behind = append(behind, &layer{from, w.move.Inverse()})
 		}
 	}
 	again, ok := q.here.flow(to, from, at, r2.Add(at, r2.Sub(q.now, guess)), min(top, 1), behind)
@@ -311,7 +311,7 @@ func (q *point) settle(f *Follower, to *Picture, t trial, stands r2.Vec) {
 	if like < alikeStart {
 		q.changed += 1 - like
 		q.anchor = q.anchor + step*step
-		q.renew(to, []*world{{f.last, f.next.Back()}})
+		q.renew(to, []*layer{{f.last, f.next.Inverse()}})
 	}
 }
 

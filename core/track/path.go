@@ -14,17 +14,17 @@ import (
 )
 
 // Path is where one point is on each picture of a film, lost ones among them.
-type Path []Step
+type Path []Sample
 
-// Film gives a film's pictures by their number, 0 the first.
-type Film func(ctx context.Context, i int) (*Picture, error)
+// FrameSource gives a film's pictures by their number, 0 the first.
+type FrameSource func(ctx context.Context, i int) (*Picture, error)
 
 // Follow follows points that were placed on some of a film's n pictures to all
 // the others, forward and backward, and joins what both say. placed holds for
 // each point the pictures that somebody put it on. moved is how the still world
 // moved from the first picture to each. progress hears how many of how many
 // pictures were looked at.
-func Follow(ctx context.Context, film Film, n int, placed []map[int]Start, progress func(done, of int) error) (paths []Path, moved []optics.Movement, err error) {
+func Follow(ctx context.Context, film FrameSource, n int, placed []map[int]Start, progress func(done, of int) error) (paths []Path, moved []optics.Movement, err error) {
 	ctx, stop := context.WithCancelCause(ctx)
 	defer stop(nil)
 	var both sync.Mutex
@@ -38,18 +38,18 @@ func Follow(ctx context.Context, film Film, n int, placed []map[int]Start, progr
 		done++
 		return progress(done, 2*n)
 	}
-	var ahead, behind []oneWay
+	var ahead, behind []pass
 	var wait sync.WaitGroup
 	wait.Go(func() {
 		defer failing(stop)
-		ways, steps, err := pass(ctx, film, n, placed, func(i int) int { return i }, tick)
+		ways, steps, err := followOneWay(ctx, film, n, placed, func(i int) int { return i }, tick)
 		if ahead, moved = ways, steps; err != nil {
 			stop(err)
 		}
 	})
 	wait.Go(func() {
 		defer failing(stop)
-		ways, _, err := pass(ctx, film, n, placed, func(i int) int { return n - 1 - i }, tick)
+		ways, _, err := followOneWay(ctx, film, n, placed, func(i int) int { return n - 1 - i }, tick)
 		if behind = ways; err != nil {
 			stop(err)
 		}
@@ -81,7 +81,7 @@ func (p Path) giveUp(placed map[int]Start) {
 	}
 	for i, step := range p {
 		if step.Lost == "" && step.U > unsure*float64(half) {
-			p[i] = Step{Lost: Unsure}
+			p[i] = Sample{Lost: Unsure}
 		}
 	}
 }
@@ -94,8 +94,8 @@ type Link struct{ A, B int }
 // picture on which both were placed.
 const stretch = 1.25
 
-// Hold loses the less sure one of two linked points that are too far apart.
-func Hold(paths []Path, placed []map[int]Start, links []Link) {
+// HoldSegmentLengths loses the less sure one of two linked points that are too far apart.
+func HoldSegmentLengths(paths []Path, placed []map[int]Start, links []Link) {
 	for _, l := range links {
 		most := 0.0
 		for i, a := range placed[l.A] {
@@ -114,23 +114,23 @@ func Hold(paths []Path, placed []map[int]Start, links []Link) {
 			if a.U > b.U {
 				a, b = b, a
 			}
-			*b = Step{Lost: Torn}
+			*b = Sample{Lost: Torn}
 		}
 	}
 }
 
-// oneWay is a path as it was followed in one direction, and where it arrived on
+// pass is a path as it was followed in one direction, and where it arrived on
 // the pictures on which it was then put.
-type oneWay struct {
+type pass struct {
 	path     Path
-	arrivals map[int]Step
+	arrivals map[int]Sample
 }
 
-// pass goes through a film in one direction.
-func pass(ctx context.Context, film Film, n int, placed []map[int]Start, number func(int) int, tick func() error) ([]oneWay, []optics.Movement, error) {
-	out := make([]oneWay, len(placed))
+// followOneWay goes through a film in one direction.
+func followOneWay(ctx context.Context, film FrameSource, n int, placed []map[int]Start, number func(int) int, tick func() error) ([]pass, []optics.Movement, error) {
+	out := make([]pass, len(placed))
 	for k := range out {
-		out[k] = oneWay{make(Path, n), map[int]Step{}}
+		out[k] = pass{make(Path, n), map[int]Sample{}}
 	}
 	moved := []optics.Movement{optics.Rest}
 	var f *Follower
@@ -143,7 +143,7 @@ func pass(ctx context.Context, film Film, n int, placed []map[int]Start, number 
 		if err != nil {
 			return nil, nil, err
 		}
-		steps := make([]Step, len(placed))
+		steps := make([]Sample, len(placed))
 		if f == nil {
 			f = New(p, nil, len(placed))
 			for k := range steps {
@@ -156,8 +156,8 @@ func pass(ctx context.Context, film Film, n int, placed []map[int]Start, number 
 		for k, marks := range placed {
 			if s, ok := marks[at]; ok {
 				out[k].arrivals[at] = steps[k]
-				f.Put(k, s)
-				steps[k] = Step{Mark: s.Mark}
+				f.Seed(k, s)
+				steps[k] = Sample{Observation: s.Observation}
 			}
 			out[k].path[at] = steps[k]
 		}
@@ -172,7 +172,7 @@ const believed = 2
 // tied takes out, evenly, by how much a point was off when it came to the next
 // picture on which it was put. What is left is uncertain as a path whose two
 // ends are known: by the drift that was seen and the one that was expected.
-func (w oneWay) tied(placed map[int]Start, way int) Path {
+func (w pass) tied(placed map[int]Start, way int) Path {
 	at := slices.Sorted(maps.Keys(placed))
 	if way < 0 {
 		slices.Reverse(at)

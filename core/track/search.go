@@ -11,7 +11,7 @@ import (
 // best place there on the whole ones. It returns the place, between pixels by
 // the parabolic surface through the peak, how alike it is, and how alike the
 // best place away from it is.
-func (w *window) search(from, to *Picture, at, guess r2.Vec, reach int, apart []*world) (best r2.Vec, alike, second float64) {
+func (w *window) search(from, to *Picture, at, guess r2.Vec, reach int, apart []*layer) (best r2.Vec, alike, second float64) {
 	small := newWindow(max(3, w.half/2))
 	small.weigh(from, 1, at, apart)
 	if !small.look(from.levels[1], r2.Scale(0.5, at)) {

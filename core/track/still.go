@@ -6,8 +6,8 @@ import (
 	"neokinema/core/optics"
 )
 
-// still are spots of the world by which the camera's movement is known.
-type still struct {
+// background are spots of the world by which the camera's movement is known.
+type background struct {
 	points []*point
 	fresh  int // pictures since they were chosen
 }
@@ -21,7 +21,7 @@ const (
 )
 
 // choose finds a spot that holds well in each part of a picture.
-func (s *still) choose(p *Picture) {
+func (s *background) choose(p *Picture) {
 	s.points, s.fresh = s.points[:0], 0
 	const step, half = 7, 3
 	small := p.levels[1]
@@ -41,7 +41,7 @@ func (s *still) choose(p *Picture) {
 			if most < 4*leastHold*w.all {
 				continue
 			}
-			if q := begin(p, Start{Mark{r2.Scale(2, best), 0.05}, Still, stillHalf}, nil); q.lost == "" {
+			if q := begin(p, Start{Observation{r2.Scale(2, best), 0.05}, Still, stillHalf}, nil); q.lost == "" {
 				s.points = append(s.points, q)
 			}
 		}
@@ -50,7 +50,7 @@ func (s *still) choose(p *Picture) {
 
 // next is how the world moves to the next picture; a camera that nothing tells
 // of is taken to stand.
-func (s *still) next(from, to *Picture, last optics.Movement) optics.Movement {
+func (s *background) next(from, to *Picture, last optics.Movement) optics.Movement {
 	if len(s.points) < leastStill || s.fresh >= chosenFor {
 		s.choose(from)
 	}

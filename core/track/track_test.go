@@ -68,7 +68,7 @@ func flying(speed r2.Vec) scene {
 }
 
 func (s scene) picture(i int) *Picture {
-	back := s.camera(i).Back()
+	back := s.camera(i).Inverse()
 	gain, offset := s.light(i)
 	return shown(wide, high, func(p r2.Vec) float64 {
 		v := s.world(back.Map(p))
@@ -82,7 +82,7 @@ func (s scene) picture(i int) *Picture {
 	})
 }
 
-func (s scene) film() Film {
+func (s scene) film() FrameSource {
 	return func(_ context.Context, i int) (*Picture, error) { return s.picture(i), nil }
 }
 
@@ -90,7 +90,7 @@ func (s scene) follow(t *testing.T, n int, kind Kind, on ...int) Path {
 	t.Helper()
 	placed := map[int]Start{}
 	for _, i := range on {
-		placed[i] = Start{Mark{s.at(i), 0.3}, kind, 8}
+		placed[i] = Start{Observation{s.at(i), 0.3}, kind, 8}
 	}
 	paths, _, err := Follow(t.Context(), s.film(), n, []map[int]Start{placed}, func(int, int) error { return nil })
 	if err != nil {
@@ -163,7 +163,7 @@ func TestAPointThatIsLostSaysWhy(t *testing.T) {
 func TestTheEdgeOfAThingGoesWithIt(t *testing.T) {
 	s := flying(r2.Vec{X: 5.2, Y: 0.6})
 	rim := func(i int) r2.Vec { return r2.Add(s.at(i), r2.Vec{Y: s.size - 2}) }
-	paths, _, err := Follow(t.Context(), s.film(), 14, []map[int]Start{{1: {Mark{rim(1), 0.3}, Joint, 8}}}, func(int, int) error { return nil })
+	paths, _, err := Follow(t.Context(), s.film(), 14, []map[int]Start{{1: {Observation{rim(1), 0.3}, Joint, 8}}}, func(int, int) error { return nil })
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -192,7 +192,7 @@ func TestTheCamerasMovementIsKnown(t *testing.T) {
 		}
 		return m
 	}
-	_, moved, err := Follow(t.Context(), s.film(), 12, []map[int]Start{{0: {Mark{s.at(0), 0.3}, Implement, 8}}}, func(int, int) error { return nil })
+	_, moved, err := Follow(t.Context(), s.film(), 12, []map[int]Start{{0: {Observation{s.at(0), 0.3}, Implement, 8}}}, func(int, int) error { return nil })
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -209,10 +209,10 @@ func TestAPathGoesThroughWhatWasPlaced(t *testing.T) {
 	s := flying(r2.Vec{X: 3})
 	put := map[int]Start{}
 	for _, i := range []int{2, 9} {
-		put[i] = Start{Mark{s.at(i), 0.3}, Implement, 8}
+		put[i] = Start{Observation{s.at(i), 0.3}, Implement, 8}
 	}
 	aside := r2.Add(s.at(9), r2.Vec{X: 2, Y: -1}) // the coach means another spot of it
-	put[9] = Start{Mark{aside, 0.3}, Implement, 8}
+	put[9] = Start{Observation{aside, 0.3}, Implement, 8}
 	paths, _, err := Follow(t.Context(), s.film(), 14, []map[int]Start{put}, func(int, int) error { return nil })
 	if err != nil {
 		t.Fatal(err)
@@ -245,7 +245,7 @@ func TestFollowingTwiceIsTheSame(t *testing.T) {
 
 func TestFollowingCanBeStopped(t *testing.T) {
 	s := flying(r2.Vec{X: 1})
-	placed := []map[int]Start{{0: {Mark{s.at(0), 0.3}, Joint, 8}}}
+	placed := []map[int]Start{{0: {Observation{s.at(0), 0.3}, Joint, 8}}}
 	enough := errors.New("enough")
 	calls := 0
 	_, _, err := Follow(t.Context(), s.film(), 50, placed, func(done, of int) error {
@@ -272,10 +272,10 @@ func TestFollowingCanBeStopped(t *testing.T) {
 }
 
 func TestLinkedPointsAreNotTornApart(t *testing.T) {
-	at := func(x, u float64) Step { return Step{Mark: Mark{r2.Vec{X: x}, u}} }
+	at := func(x, u float64) Sample { return Sample{Observation: Observation{r2.Vec{X: x}, u}} }
 	paths := []Path{{at(0, 0.3), at(0, 0.3)}, {at(40, 0.3), at(90, 2)}}
-	placed := []map[int]Start{{0: {Mark: Mark{At: r2.Vec{}}}}, {0: {Mark: Mark{At: r2.Vec{X: 40}}}}}
-	Hold(paths, placed, []Link{{0, 1}})
+	placed := []map[int]Start{{0: {Observation: Observation{At: r2.Vec{}}}}, {0: {Observation: Observation{At: r2.Vec{X: 40}}}}}
+	HoldSegmentLengths(paths, placed, []Link{{0, 1}})
 	if paths[1][0].Lost != "" || paths[1][1].Lost != Torn || paths[0][1].Lost != "" {
 		t.Errorf("got %v", paths)
 	}
@@ -357,11 +357,11 @@ func BenchmarkNext(b *testing.B) {
 	f := New(pictures[0], nil, 26)
 	var starts []Start
 	for range 26 {
-		starts = append(starts, Start{Mark{r2.Vec{X: 40 + 240*rnd.Float64(), Y: 40 + 160*rnd.Float64()}, 0.5}, Joint, 8})
+		starts = append(starts, Start{Observation{r2.Vec{X: 40 + 240*rnd.Float64(), Y: 40 + 160*rnd.Float64()}, 0.5}, Joint, 8})
 	}
 	for i := 0; b.Loop(); i++ {
 		for k, s := range starts {
-			f.Put(k, s)
+			f.Seed(k, s)
 		}
 		f.Next(pictures[(i+1)%2])
 	}

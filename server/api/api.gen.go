@@ -10,17 +10,17 @@ import (
 
 	"neokinema/core/blocks"
 	"neokinema/core/coach"
-	"neokinema/core/film"
+	"neokinema/core/filmcheck"
 	"neokinema/core/judge"
 	"neokinema/core/measure"
 	"neokinema/core/playbook"
+	"neokinema/core/segment"
 	"neokinema/core/series"
 	"neokinema/core/sim"
-	"neokinema/core/split"
-	"neokinema/server/reading"
+	"neokinema/server/assemble"
+	"neokinema/server/render"
 	"neokinema/server/report"
 	"neokinema/server/store"
-	"neokinema/server/studio"
 
 	"github.com/labstack/echo/v5"
 	"github.com/oapi-codegen/runtime"
@@ -832,7 +832,7 @@ type AthletePage struct {
 type Band = playbook.Band
 
 // Beat defines model for Beat.
-type Beat = reading.Beat
+type Beat = assemble.Beat
 
 // Bench defines model for Bench.
 type Bench struct {
@@ -907,7 +907,7 @@ type Caution = coach.Caution
 type Change = measure.Change
 
 // Check defines model for Check.
-type Check = film.Check
+type Check = filmcheck.Check
 
 // Clip defines model for Clip.
 type Clip struct {
@@ -986,7 +986,7 @@ type ClipPart struct {
 }
 
 // Clocks defines model for Clocks.
-type Clocks = reading.Clocks
+type Clocks = assemble.Clocks
 
 // Command defines model for Command.
 type Command = store.Command
@@ -1049,7 +1049,7 @@ type Disk struct {
 }
 
 // Drawing defines model for Drawing.
-type Drawing = measure.Drawing
+type Drawing = measure.Overlay
 
 // Drill defines model for Drill.
 type Drill = playbook.Drill
@@ -1078,16 +1078,16 @@ type EventName struct {
 type EventNameKind string
 
 // Extra defines model for Extra.
-type Extra = measure.Extra
+type Extra = measure.ExtraLandmark
 
 // Figure defines model for Figure.
-type Figure = reading.Figure
+type Figure = assemble.Figure
 
 // FigureBone defines model for FigureBone.
-type FigureBone = reading.FigureBone
+type FigureBone = assemble.FigureBone
 
 // FigurePoint defines model for FigurePoint.
-type FigurePoint = reading.FigurePoint
+type FigurePoint = assemble.FigurePoint
 
 // Filming defines model for Filming.
 type Filming struct {
@@ -1109,10 +1109,10 @@ type Finding = judge.Finding
 type Focus = store.Focus
 
 // FollowUp what an attempt shows of an earlier one's assignment
-type FollowUp = reading.FollowUp
+type FollowUp = assemble.FollowUp
 
 // Followed defines model for Followed.
-type Followed = store.Followed
+type Followed = store.FollowedPaths
 
 // FollowedWish defines model for FollowedWish.
 type FollowedWish = measure.Followed
@@ -1144,7 +1144,7 @@ type Goal struct {
 }
 
 // Ground defines model for Ground.
-type Ground = measure.Ground
+type Ground = measure.FootprintMap
 
 // Hit defines model for Hit.
 type Hit = store.Hit
@@ -1159,7 +1159,7 @@ type Judged = judge.Judged
 type KeptFollowUp = store.FollowUp
 
 // Known defines model for Known.
-type Known = store.Known
+type Known = store.KnownInterval
 
 // Landmark defines model for Landmark.
 type Landmark = store.Landmark
@@ -1246,8 +1246,8 @@ type Loudness struct {
 // MarkLinks defines model for MarkLinks.
 type MarkLinks struct {
 	// Attempts measured attempts of a known mark
-	Attempts int          `json:"attempts"`
-	Links    []judge.Link `json:"links"`
+	Attempts int                 `json:"attempts"`
+	Links    []judge.Correlation `json:"links"`
 
 	// Wanted how many are needed before anything is said
 	Wanted int `json:"wanted"`
@@ -1333,7 +1333,7 @@ type Missing = measure.Missing
 // Motion defines model for Motion.
 type Motion struct {
 	Athlete sim.TruthAthlete     `json:"athlete"`
-	Dress   studio.Dress         `json:"dress"`
+	Dress   render.Outfit        `json:"dress"`
 	Event   string               `json:"event"`
 	Frames  []sim.TruthFrame     `json:"frames"`
 	Height  int                  `json:"height"`
@@ -1457,7 +1457,7 @@ type NewTokenAnswer struct {
 }
 
 // Note defines model for Note.
-type Note = reading.Note
+type Note = assemble.Note
 
 // Number defines model for Number.
 type Number = measure.Number
@@ -1466,10 +1466,10 @@ type Number = measure.Number
 type Offer = coach.Offer
 
 // OpenFocus an assignment that stands, with how far its focus holds
-type OpenFocus = reading.OpenFocus
+type OpenFocus = assemble.OpenFocus
 
 // Option defines model for Option.
-type Option = reading.Option
+type Option = assemble.Option
 
 // OtherFilm defines model for OtherFilm.
 type OtherFilm struct {
@@ -1534,10 +1534,10 @@ type PickWish struct {
 }
 
 // Pinned defines model for Pinned.
-type Pinned = split.Pinned
+type Pinned = segment.Refined
 
 // Places points of the world whose places are known, as the film shows them
-type Places = store.Places
+type Places = store.ControlPoints
 
 // Plan defines model for Plan.
 type Plan struct {
@@ -1646,10 +1646,10 @@ type Problem struct {
 }
 
 // Proposal defines model for Proposal.
-type Proposal = split.Proposal
+type Proposal = segment.Proposal
 
 // Proposals defines model for Proposals.
-type Proposals = reading.Proposals
+type Proposals = assemble.Proposals
 
 // ProposedFocus defines model for ProposedFocus.
 type ProposedFocus = judge.Focus
@@ -1658,13 +1658,13 @@ type ProposedFocus = judge.Focus
 type Ramp = store.Ramp
 
 // RateWay defines model for RateWay.
-type RateWay = reading.RateWay
+type RateWay = assemble.RateWay
 
 // Rates defines model for Rates.
-type Rates = reading.Rates
+type Rates = assemble.Rates
 
 // Reading defines model for Reading.
-type Reading = reading.Reading
+type Reading = assemble.Reading
 
 // Rejudging how far attempts are judged anew after the latest change
 type Rejudging struct {
@@ -1689,7 +1689,7 @@ type Retention struct {
 type Root = judge.Root
 
 // Round defines model for Round.
-type Round = split.Row
+type Round = segment.Row
 
 // ScaleLine defines model for ScaleLine.
 type ScaleLine = store.ScaleLine
@@ -1887,10 +1887,10 @@ type Space struct {
 }
 
 // Span defines model for Span.
-type Span = reading.Phase
+type Span = assemble.Phase
 
 // Spoke defines model for Spoke.
-type Spoke = split.Spoke
+type Spoke = segment.Spoke
 
 // Spot defines model for Spot.
 type Spot = store.Spot
@@ -1918,7 +1918,7 @@ type StateDial string
 type Subject = store.Subject
 
 // Sum defines model for Sum.
-type Sum = series.Sum
+type Sum = series.Summary
 
 // Today defines model for Today.
 type Today struct {
@@ -1967,7 +1967,7 @@ type Wait struct {
 type WaitKind string
 
 // Wheel defines model for Wheel.
-type Wheel = split.Wheel
+type Wheel = segment.Wheel
 
 // WhoseAttempt defines model for WhoseAttempt.
 type WhoseAttempt struct {
@@ -1975,7 +1975,7 @@ type WhoseAttempt struct {
 }
 
 // Worked defines model for Worked.
-type Worked = coach.Worked
+type Worked = coach.CueTally
 
 // Worth what an attempt was worth; without a text the mark is taken off
 type Worth struct {

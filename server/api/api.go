@@ -24,7 +24,7 @@ import (
 
 // Jobs puts clips in line for the background, as part of a transaction.
 type Jobs interface {
-	Look(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
+	Probe(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 	Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 	Film(ctx context.Context, tx *sqlx.Tx, filming uuid.UUID) error
 	Follow(ctx context.Context, tx *sqlx.Tx, following uuid.UUID) error
@@ -194,7 +194,7 @@ const gone = 499
 func (s *Server) problem(c *echo.Context, err error) {
 	status, message := http.StatusInternalServerError, "something went wrong here; what was acknowledged is kept, please try again"
 	var bad store.Invalid
-	var taken store.Taken
+	var taken store.AlreadyExists
 	var forbidden store.Forbidden
 	var low disk.Low
 	var he *echo.HTTPError

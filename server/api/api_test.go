@@ -57,7 +57,7 @@ func open(t testing.TB, asDemo bool) *house {
 	}
 	t.Cleanup(s.Close)
 	log := slog.New(slog.NewTextHandler(t.Output(), &slog.HandlerOptions{Level: slog.LevelError}))
-	books, err := playbook.Shipped()
+	books, err := playbook.Load()
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -19,10 +19,10 @@ import (
 	"neokinema/core/bounds"
 	"neokinema/core/coach"
 	"neokinema/core/judge"
-	"neokinema/core/mark"
 	"neokinema/core/playbook"
+	"neokinema/core/result"
 	"neokinema/core/series"
-	"neokinema/server/reading"
+	"neokinema/server/assemble"
 	"neokinema/server/store"
 )
 
@@ -33,7 +33,7 @@ func (s *Server) GetAthlete(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	out := AthletePage{Athlete: s.athlete(a), Focuses: []reading.OpenFocus{}, Marks: []MarkPoint{}, Pains: []PainNote{}, Regions: coach.Regions(), Goals: []Goal{}, Measures: []MeasureName{}, Strips: []Logged{}, Load: []coach.Week{}}
+	out := AthletePage{Athlete: s.athlete(a), Focuses: []assemble.OpenFocus{}, Marks: []MarkPoint{}, Pains: []PainNote{}, Regions: coach.Regions(), Goals: []Goal{}, Measures: []MeasureName{}, Strips: []Logged{}, Load: []coach.Week{}}
 	books := map[string]playbook.Event{}
 	book := func(event string) (playbook.Event, error) {
 		if e, ok := books[event]; ok {
@@ -43,12 +43,12 @@ func (s *Server) GetAthlete(c *echo.Context, id uuid.UUID) error {
 		books[event] = e
 		return e, err
 	}
-	asked, err := s.Store.Standing(ctx, id)
+	asked, err := s.Store.StandingAssignments(ctx, id)
 	if err != nil {
 		return err
 	}
 	for _, g := range asked {
-		since, err := s.Store.Since(ctx, g, id)
+		since, err := s.Store.LaterAttempts(ctx, g, id)
 		if err != nil {
 			return err
 		}
@@ -56,14 +56,14 @@ func (s *Server) GetAthlete(c *echo.Context, id uuid.UUID) error {
 		if err != nil {
 			return err
 		}
-		out.Focuses = append(out.Focuses, reading.OpenOf(e, g, since, s.Now()))
+		out.Focuses = append(out.Focuses, assemble.OpenOf(e, g, since, s.Now()))
 	}
-	marks, err := s.Store.Marks(ctx, id)
+	marks, err := s.Store.ResultRows(ctx, id)
 	if err != nil {
 		return err
 	}
 	// The best is of a discipline and its implement: both shots count together.
-	kind := func(m store.Worn) string {
+	kind := func(m store.ResultRow) string {
 		grams := 0
 		if m.Grams != nil {
 			grams = *m.Grams
@@ -76,7 +76,7 @@ func (s *Server) GetAthlete(c *echo.Context, id uuid.UUID) error {
 			continue
 		}
 		was, has := best[kind(m)]
-		if !has || series.Better(s.Playbooks[m.Event].Mark.Kind, mark.Mark(*m.Mark), mark.Mark(*marks[was].Mark)) {
+		if !has || series.Better(s.Playbooks[m.Event].Mark.Kind, result.Result(*m.Mark), result.Result(*marks[was].Mark)) {
 			best[kind(m)] = i
 		}
 	}
@@ -89,8 +89,8 @@ func (s *Server) GetAthlete(c *echo.Context, id uuid.UUID) error {
 		return err
 	}
 	out.Record = CueRecord{
-		Cues: coach.Tally(tried, func(t coach.Tried) string { return t.Cue }), Kinds: coach.Tally(tried, func(t coach.Tried) string { return t.Kind }),
-		Faults: coach.Tally(tried, func(t coach.Tried) string { return t.Fault }),
+		Cues: coach.Tally(tried, func(t coach.CueOutcome) string { return t.Cue }), Kinds: coach.Tally(tried, func(t coach.CueOutcome) string { return t.Kind }),
+		Faults: coach.Tally(tried, func(t coach.CueOutcome) string { return t.Fault }),
 	}
 	if err := s.rest(ctx, viewer, a, marks, &out); err != nil {
 		return err
@@ -99,12 +99,12 @@ func (s *Server) GetAthlete(c *echo.Context, id uuid.UUID) error {
 }
 
 // tried is an athlete's cue record in words.
-func (s *Server) tried(ctx context.Context, viewer, athlete uuid.UUID) ([]coach.Tried, error) {
-	record, err := s.Store.Record(ctx, athlete)
+func (s *Server) tried(ctx context.Context, viewer, athlete uuid.UUID) ([]coach.CueOutcome, error) {
+	record, err := s.Store.FullCueRecord(ctx, athlete)
 	if err != nil {
 		return nil, err
 	}
-	var out []coach.Tried
+	var out []coach.CueOutcome
 	books := map[string]playbook.Event{}
 	for _, t := range record {
 		e, known := books[t.Event]
@@ -115,7 +115,7 @@ func (s *Server) tried(ctx context.Context, viewer, athlete uuid.UUID) ([]coach.
 			books[t.Event] = e
 		}
 		i := slices.IndexFunc(e.Cues, func(q playbook.Cue) bool { return q.ID == t.Cue })
-		line := coach.Tried{Cue: "a cue of one's own", Kind: "own words", Fault: t.Fault, Outcome: t.Outcome}
+		line := coach.CueOutcome{Cue: "a cue of one's own", Kind: "own words", Fault: t.Fault, Outcome: t.Outcome}
 		if i >= 0 {
 			line.Cue, line.Kind = e.Cues[i].Text, e.Cues[i].Kind
 		}
@@ -134,7 +134,7 @@ const (
 )
 
 // rest fills in pain notes, goals, load, what can be followed over time.
-func (s *Server) rest(ctx context.Context, viewer uuid.UUID, a store.Athlete, marks []store.Worn, out *AthletePage) error {
+func (s *Server) rest(ctx context.Context, viewer uuid.UUID, a store.Athlete, marks []store.ResultRow, out *AthletePage) error {
 	pains, err := s.Store.PainNotes(ctx, viewer, a.ID, false)
 	if err != nil {
 		return err
@@ -153,7 +153,7 @@ func (s *Server) rest(ctx context.Context, viewer uuid.UUID, a store.Athlete, ma
 		}
 		out.Goals = append(out.Goals, one)
 	}
-	done, err := s.Store.DoneBy(ctx, a.ID, s.Now().AddDate(0, 0, -7*(loadWeeks+4)))
+	done, err := s.Store.LoadSince(ctx, a.ID, s.Now().AddDate(0, 0, -7*(loadWeeks+4)))
 	if err != nil {
 		return err
 	}
@@ -164,7 +164,7 @@ func (s *Server) rest(ctx context.Context, viewer uuid.UUID, a store.Athlete, ma
 	if len(list) > 0 {
 		out.Load = coach.Load(list, loadWeeks, s.Now())
 	}
-	keys, err := s.Store.KeptKeys(ctx, a.ID)
+	keys, err := s.Store.ValueKeys(ctx, a.ID)
 	if err != nil {
 		return err
 	}
@@ -181,14 +181,14 @@ func (s *Server) rest(ctx context.Context, viewer uuid.UUID, a store.Athlete, ma
 			out.Measures = append(out.Measures, MeasureName{Event: k.Event, Key: k.Key, Name: name, Place: place, Unit: unit, N: k.N})
 		}
 	}
-	stamped, err := s.Store.Stamped(ctx, viewer, a.ID, mostStrips)
+	stamped, err := s.Store.StampedAttempts(ctx, viewer, a.ID, mostStrips)
 	if err != nil {
 		return err
 	}
 	for _, l := range stamped {
 		out.Strips = append(out.Strips, s.logged(l))
 	}
-	out.Attempts, err = s.Store.CountOf(ctx, a.ID)
+	out.Attempts, err = s.Store.CountOfAthlete(ctx, a.ID)
 	return err
 }
 
@@ -204,12 +204,12 @@ func measured(e playbook.Event, key string) (name, place, unit string, ok bool) 
 }
 
 // goal is a goal with the way that the athlete's values run.
-func (s *Server) goal(ctx context.Context, viewer, athlete uuid.UUID, marks []store.Worn, g store.Goal) (Goal, error) {
+func (s *Server) goal(ctx context.Context, viewer, athlete uuid.UUID, marks []store.ResultRow, g store.Goal) (Goal, error) {
 	e := s.Playbooks[g.Event]
 	out := Goal{Id: g.ID, Event: g.Event, Measure: g.Measure, By: g.By.Format(time.DateOnly)}
 	var points []coach.Point
-	say := func(v float64) string { return mark.Mark(math.Round(v)).Says(e.Mark.Kind) }
-	lower := e.Mark.Kind == mark.Time
+	say := func(v float64) string { return result.Result(math.Round(v)).Format(e.Mark.Kind) }
+	lower := e.Mark.Kind == result.Time
 	if g.Measure == "" {
 		out.Name, out.Target = "Mark", say(g.Target)
 		for _, m := range marks {
@@ -249,7 +249,7 @@ func (s *Server) over(ctx context.Context, viewer, athlete uuid.UUID, event, key
 	if !ok {
 		return out, store.ErrNotFound
 	}
-	points, err := s.Store.KeptOver(ctx, viewer, athlete, event, key)
+	points, err := s.Store.ValuesOverTime(ctx, viewer, athlete, event, key)
 	if err != nil {
 		return out, err
 	}
@@ -282,7 +282,7 @@ func (s *Server) over(ctx context.Context, viewer, athlete uuid.UUID, event, key
 
 // lastJudged is a value as the last kept reading of an attempt judged it.
 func (s *Server) lastJudged(ctx context.Context, attempt uuid.UUID, key string) (*judge.Judged, error) {
-	data, err := s.Store.LatestRun(ctx, attempt)
+	data, err := s.Store.LatestReading(ctx, attempt)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, nil
 	}
@@ -333,7 +333,7 @@ func (s *Server) GetAthleteAttempts(c *echo.Context, id uuid.UUID, params GetAth
 			return err
 		}
 	}
-	list, err := s.Store.OfAthlete(ctx, viewer, id, event, after, page)
+	list, err := s.Store.AttemptsOfAthlete(ctx, viewer, id, event, after, page)
 	if err != nil {
 		return err
 	}

@@ -18,10 +18,10 @@ import (
 	"neokinema/core/bounds"
 	"neokinema/core/clock"
 	"neokinema/core/judge"
-	"neokinema/core/mark"
 	"neokinema/core/measure"
 	"neokinema/core/playbook"
-	"neokinema/server/reading"
+	"neokinema/core/result"
+	"neokinema/server/assemble"
 	"neokinema/server/report"
 	"neokinema/server/store"
 )
@@ -64,16 +64,16 @@ func (s *Server) LogAttempt(c *echo.Context) error {
 	if a.Day.After(s.Now().AddDate(0, 0, 2)) {
 		return store.Invalid(fmt.Sprintf("%s has not come yet: an attempt is logged when it was made, a plan stands in the calendar", day(a.Day)))
 	}
-	w := store.Worth{Text: strings.TrimSpace(in.Mark), Foul: in.Foul}
-	if err := worth(e, &w); err != nil {
+	w := store.ResultEntry{Text: strings.TrimSpace(in.Mark), Foul: in.Foul}
+	if err := readResult(e, &w); err != nil {
 		return err
 	}
 	a.Number, a.Mark, a.Foul = in.Number, w.Value, w.Foul
-	entry := store.Entry{Attempt: a}
+	entry := store.LogEntry{Attempt: a}
 	if in.Details != nil {
 		entry.Details = *in.Details
 	}
-	if err := s.Store.LogEntry(c.Request().Context(), me(c).ID, entry); err != nil {
+	if err := s.Store.SaveLogEntry(c.Request().Context(), me(c).ID, entry); err != nil {
 		return err
 	}
 	return s.GetBench(c, in.Id)
@@ -95,7 +95,7 @@ func (s *Server) GetBench(c *echo.Context, id uuid.UUID) error {
 func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
 	a := b.Attempt
 	out := Bench{
-		Id: a.ID, Version: a.Version, Event: a.Event, Variant: a.Variant, Side: BenchSide(reading.Foot(b)), Feet: reading.Feet(a.Event), FirstLine: reading.FirstLine(b), School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
+		Id: a.ID, Version: a.Version, Event: a.Event, Variant: a.Variant, Side: BenchSide(assemble.Foot(b)), Feet: assemble.Feet(a.Event), FirstLine: assemble.FirstLine(b), School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
 		Athlete: s.athlete(b.Athlete), Details: b.Details, Stamps: b.Stamps, Landmarks: b.Landmarks, Calibration: b.Calibration, Looks: b.Looks, Overruled: b.Overruled, Notes: b.Notes,
 		Focuses: b.Focuses, FollowUps: b.FollowUps, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo, Mark: marked(s.Playbooks[a.Event], a),
 	}
@@ -154,7 +154,7 @@ func (s *Server) DoCommand(c *echo.Context, id uuid.UUID) error {
 			in.RateU = 0
 		}
 	}
-	b, err := s.Store.Do(c.Request().Context(), me(c).ID, id, in)
+	b, err := s.Store.Execute(c.Request().Context(), me(c).ID, id, in)
 	var clash store.Conflict
 	if errors.As(err, &clash) {
 		theirs, err := s.bench(c, clash.Theirs)
@@ -173,8 +173,8 @@ func (s *Server) DoCommand(c *echo.Context, id uuid.UUID) error {
 	return c.JSON(http.StatusOK, out)
 }
 
-// worth reads what an attempt was worth.
-func worth(e playbook.Event, w *store.Worth) error {
+// readResult reads what an attempt was worth.
+func readResult(e playbook.Event, w *store.ResultEntry) error {
 	if w == nil {
 		return nil
 	}
@@ -201,9 +201,9 @@ func marked(e playbook.Event, a store.Attempt) *MarkSaid {
 	}
 	out := MarkSaid{Foul: a.Foul}
 	if a.Mark != nil {
-		m := mark.Mark(*a.Mark)
-		out.Text = m.Says(e.Mark.Kind)
-		if e.Mark.Kind != mark.Time {
+		m := result.Result(*a.Mark)
+		out.Text = m.Format(e.Mark.Kind)
+		if e.Mark.Kind != result.Time {
 			out.Imperial = m.Imperial()
 		}
 	}
@@ -212,14 +212,14 @@ func marked(e playbook.Event, a store.Attempt) *MarkSaid {
 
 // way is a way of knowing a clip's capture rate, measured with the usual
 // gravity.
-func (s *Server) way(c *echo.Context, id uuid.UUID, source string) (reading.RateWay, error) {
+func (s *Server) way(c *echo.Context, id uuid.UUID, source string) (assemble.RateWay, error) {
 	b, pts, err := s.filmed(c, id)
 	if err != nil {
-		return reading.RateWay{}, err
+		return assemble.RateWay{}, err
 	}
-	rates, err := reading.RatesOf(b, pts, clock.Gravity)
+	rates, err := assemble.RatesOf(b, pts, clock.Gravity)
 	if err != nil {
-		return reading.RateWay{}, err
+		return assemble.RateWay{}, err
 	}
 	return rates.Way(source)
 }
@@ -237,7 +237,7 @@ func (s *Server) GetRates(c *echo.Context, id uuid.UUID, params GetRatesParams) 
 			return store.Invalid(err.Error())
 		}
 	}
-	rates, err := reading.RatesOf(b, pts, gravity)
+	rates, err := assemble.RatesOf(b, pts, gravity)
 	if err != nil {
 		return err
 	}
@@ -254,7 +254,7 @@ func (s *Server) GetChecks(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	checks, err := reading.Checks(e, b)
+	checks, err := assemble.Checks(e, b)
 	if err != nil {
 		return err
 	}
@@ -330,7 +330,7 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in *store.Command) error
 		_, ok = e.Fault(in.Fault)
 		what = in.Fault
 	case "mark":
-		return worth(e, in.Worth)
+		return readResult(e, in.Worth)
 	case "view":
 		ok, what = slices.Contains(e.Views, in.View), in.View
 	}
@@ -341,13 +341,13 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in *store.Command) error
 }
 
 // reading is what an attempt's present version says.
-func (s *Server) reading(c *echo.Context, b store.Bench) (reading.Reading, error) {
+func (s *Server) reading(c *echo.Context, b store.Bench) (assemble.Reading, error) {
 	return s.desk().Reading(c.Request().Context(), me(c).ID, b)
 }
 
 // run computes a reading, or finds it kept, as JSON.
 func (s *Server) run(c *echo.Context, b store.Bench) ([]byte, error) {
-	return s.desk().Run(c.Request().Context(), me(c).ID, b)
+	return s.desk().ReadingJSON(c.Request().Context(), me(c).ID, b)
 }
 
 // AddOther notes another film of an attempt, from another side.
@@ -386,24 +386,24 @@ func (s *Server) GetMoved(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	ground, err := s.desk().Ground(ctx, me(c).ID, b)
+	ground, err := s.desk().Inputs(ctx, me(c).ID, b)
 	if err != nil {
 		return err
 	}
 	out := Moved{Changes: []measure.Change{}}
-	since, data, err := s.Store.LastRun(ctx, id, b.Attempt.Version, ground.Rules)
+	since, data, err := s.Store.ReadingBefore(ctx, id, b.Attempt.Version, ground.Rules)
 	if errors.Is(err, store.ErrNotFound) {
 		return c.JSON(http.StatusOK, out)
 	}
 	if err != nil {
 		return err
 	}
-	var then reading.Reading
+	var then assemble.Reading
 	if err := json.Unmarshal(data, &then); err != nil {
 		return err
 	}
 	out.Since = &since
-	out.Changes = measure.Moved(plain(then.Values), plain(now.Values))
+	out.Changes = measure.Compare(plain(then.Values), plain(now.Values))
 	return c.JSON(http.StatusOK, out)
 }
 
@@ -436,7 +436,7 @@ type opened struct {
 	event playbook.Event
 	bench store.Bench
 	pts   []int64
-	other *reading.Other
+	other *assemble.SecondFilm
 }
 
 func (s *Server) open(c *echo.Context, id uuid.UUID) (f opened, err error) {
@@ -446,7 +446,7 @@ func (s *Server) open(c *echo.Context, id uuid.UUID) (f opened, err error) {
 	if f.event, err = s.book(c, f.bench); err != nil {
 		return f, err
 	}
-	f.other, err = s.desk().Other(c.Request().Context(), me(c).ID, f.bench)
+	f.other, err = s.desk().SecondFilm(c.Request().Context(), me(c).ID, f.bench)
 	return f, err
 }
 
@@ -460,7 +460,7 @@ func (s *Server) Preview(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	values, err := reading.Preview(f.event, f.bench, f.pts, f.other, in.Frame, in.Landmarks)
+	values, err := assemble.Preview(f.event, f.bench, f.pts, f.other, in.Frame, in.Landmarks)
 	if err != nil {
 		return err
 	}
@@ -476,7 +476,7 @@ func (s *Server) GetPedal(c *echo.Context, id uuid.UUID, params GetPedalParams) 
 	if err != nil {
 		return err
 	}
-	move, err := reading.Pedal(f.event, f.bench, f.pts, params.Target, params.Pitch)
+	move, err := assemble.Pedal(f.event, f.bench, f.pts, params.Target, params.Pitch)
 	if err != nil {
 		return err
 	}
@@ -528,7 +528,7 @@ func (s *Server) GetCard(c *echo.Context, id uuid.UUID) error {
 	return c.Blob(http.StatusOK, "application/pdf", pdf.Bytes())
 }
 
-func (s *Server) item(c *echo.Context, e playbook.Event, b store.Bench, r reading.Reading, g store.Assignment) (report.Item, error) {
+func (s *Server) item(c *echo.Context, e playbook.Event, b store.Bench, r assemble.Reading, g store.Assignment) (report.Item, error) {
 	f, _ := e.Fault(g.Fault)
 	it := assigned(e, r, g)
 	frame, ok := b.Stamps[f.At]
@@ -546,7 +546,7 @@ func (s *Server) item(c *echo.Context, e playbook.Event, b store.Bench, r readin
 }
 
 // praise is what is good: in the coach's words first, nothing twice.
-func praise(b store.Bench, r reading.Reading) []string {
+func praise(b store.Bench, r assemble.Reading) []string {
 	out := []string{}
 	if words := b.Notes["good"]; words != "" {
 		out = append(out, words)
@@ -560,7 +560,7 @@ func praise(b store.Bench, r reading.Reading) []string {
 }
 
 // assigned is an assignment in words.
-func assigned(e playbook.Event, r reading.Reading, g store.Assignment) report.Item {
+func assigned(e playbook.Event, r assemble.Reading, g store.Assignment) report.Item {
 	f, _ := e.Fault(g.Fault)
 	it := report.Item{Focus: f.Name, Words: g.Words, Drill: g.Drill, Dose: g.Dose, Refilm: day(g.Refilm)}
 	for _, d := range e.Drills {

@@ -16,8 +16,8 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/bounds"
+	"neokinema/server/assemble"
 	"neokinema/server/media"
-	"neokinema/server/reading"
 	"neokinema/server/store"
 )
 
@@ -37,7 +37,7 @@ func (s *Server) clip(c *echo.Context, v store.Clip, ramp *store.Ramp) (Clip, er
 	if err != nil {
 		return out, err
 	}
-	film, err := reading.Film(store.Bench{Clip: &v, Calibration: store.Calibration{Ramp: ramp}}, pts)
+	film, err := assemble.Film(store.Bench{Clip: &v, Calibration: store.Calibration{Ramp: ramp}}, pts)
 	if err != nil { // what was said of its rate can still be undone
 		out.Message = err.Error()
 		return out, nil
@@ -73,7 +73,7 @@ const taken = 4
 
 // ResumeClip goes on with a clip that waited for room.
 func (s *Server) ResumeClip(c *echo.Context, id uuid.UUID) error {
-	if err := s.Store.Resume(c.Request().Context(), me(c).ID, id, s.Jobs.Look, s.Jobs.Decode); err != nil {
+	if err := s.Store.ResumeClip(c.Request().Context(), me(c).ID, id, s.Jobs.Probe, s.Jobs.Decode); err != nil {
 		return err
 	}
 	return s.GetClip(c, id)
@@ -85,7 +85,7 @@ func (s *Server) PutBytes(c *echo.Context, id uuid.UUID, params PutBytesParams) 
 	if params.From != nil {
 		from = *params.From
 	}
-	if err := s.Store.Receive(c.Request().Context(), me(c).ID, id, from, c.Request().Body, s.Jobs.Look); err != nil {
+	if err := s.Store.Receive(c.Request().Context(), me(c).ID, id, from, c.Request().Body, s.Jobs.Probe); err != nil {
 		return err
 	}
 	return s.GetClip(c, id)
@@ -127,7 +127,7 @@ func (s *Server) ChooseClip(c *echo.Context, id uuid.UUID) error {
 	case n > media.MostPictures:
 		return store.Invalid(fmt.Sprintf("this part has %d pictures, more than %d: cut it down to the movement itself", n, media.MostPictures))
 	}
-	if err := s.Store.Choose(ctx, me(c).ID, id, from, to, width, s.Jobs.Decode); err != nil {
+	if err := s.Store.ChooseTrim(ctx, me(c).ID, id, from, to, width, s.Jobs.Decode); err != nil {
 		return err
 	}
 	return s.GetClip(c, id)
@@ -139,7 +139,7 @@ func (s *Server) between(c *echo.Context, id uuid.UUID, from, to float64) (int, 
 	if err != nil || seen == nil {
 		return 0, err
 	}
-	var f media.Film
+	var f media.Probe
 	if err := json.Unmarshal(seen, &f); err != nil {
 		return 0, err
 	}
@@ -216,7 +216,7 @@ func (s *Server) GetLoudness(c *echo.Context, id uuid.UUID, params GetLoudnessPa
 	if err := bounds.SoundPath.Check(metres); err != nil {
 		return store.Invalid(err.Error())
 	}
-	heard, err := reading.Hear(b, pts, rate, samples, metres)
+	heard, err := assemble.Hear(b, pts, rate, samples, metres)
 	if err != nil {
 		return err
 	}

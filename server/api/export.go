@@ -18,8 +18,8 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/judge"
-	"neokinema/core/mark"
-	"neokinema/server/reading"
+	"neokinema/core/result"
+	"neokinema/server/assemble"
 	"neokinema/server/report"
 	"neokinema/server/store"
 )
@@ -65,7 +65,7 @@ func (s *Server) ExportAttempts(c *echo.Context) error {
 			for _, l := range lines {
 				clip, rate, refilm, worth := "", "", "", ""
 				if l.Mark != nil {
-					worth = mark.Mark(*l.Mark).Says(s.Playbooks[l.Event].Mark.Kind)
+					worth = result.Result(*l.Mark).Format(s.Playbooks[l.Event].Mark.Kind)
 				}
 				if l.Clip != nil {
 					clip = l.Clip.String()
@@ -151,7 +151,7 @@ func (s *Server) GetStrip(c *echo.Context, id uuid.UUID) error {
 		Title: fmt.Sprintf("%s · %s %d · %s", b.Athlete.Name, e.Name, b.Attempt.Number, day(b.Attempt.Day)),
 		Below: fmt.Sprintf("%s. Times from the %s; ± is two standard uncertainties. Filmed at %.0f pictures a second.", b.Attempt.Place, strings.ToLower(keyName(r, e.Zero)), b.Clip.CaptureRate),
 	}
-	beats := append([]reading.Beat(nil), r.Beats...)
+	beats := append([]assemble.Beat(nil), r.Beats...)
 	sort.SliceStable(beats, func(i, j int) bool { return beats[i].T < beats[j].T })
 	half := 0
 	for _, beat := range beats {
@@ -176,7 +176,7 @@ func (s *Server) GetStrip(c *echo.Context, id uuid.UUID) error {
 
 // cell is the athlete on a stamped picture with the placed figure; half is half of
 // the part's height that is shown, px.
-func (s *Server) cell(ctx context.Context, viewer uuid.UUID, b store.Bench, r reading.Reading, beat reading.Beat, half int) (report.Cell, error) {
+func (s *Server) cell(ctx context.Context, viewer uuid.UUID, b store.Bench, r assemble.Reading, beat assemble.Beat, half int) (report.Cell, error) {
 	box := around(b, beat.Frame)
 	cell := report.Cell{Middle: box.Min.Add(box.Max).Div(2), Half: half}
 	if !b.Clip.Filmless {
@@ -190,7 +190,7 @@ func (s *Server) cell(ctx context.Context, viewer uuid.UUID, b store.Bench, r re
 }
 
 // keyName is the key position at which the score begins, in words.
-func keyName(r reading.Reading, zero []string) string {
+func keyName(r assemble.Reading, zero []string) string {
 	if r.Zero != "" {
 		return strings.ReplaceAll(r.Zero, "-", " ")
 	}
@@ -198,7 +198,7 @@ func keyName(r reading.Reading, zero []string) string {
 }
 
 // figure draws what is placed on a picture and the angles measured there.
-func figure(cell *report.Cell, b store.Bench, r reading.Reading, beat reading.Beat) {
+func figure(cell *report.Cell, b store.Bench, r assemble.Reading, beat assemble.Beat) {
 	shown := float64(b.Clip.ShownWidth()) / float64(b.Clip.Width)
 	point := func(x, y float64) image.Point { return image.Pt(int(x*shown+0.5), int(y*shown+0.5)) }
 	at := map[string]image.Point{}
@@ -207,13 +207,13 @@ func figure(cell *report.Cell, b store.Bench, r reading.Reading, beat reading.Be
 			at[l.Name] = point(l.X, l.Y)
 		}
 	}
-	working := reading.Foot(b)
+	working := assemble.Foot(b)
 	for _, side := range []body.Side{working.Other(), working} {
 		role := "rear"
 		if side == working {
 			role = "front"
 		}
-		for _, bone := range reading.Limbs {
+		for _, bone := range assemble.Limbs {
 			from, okF := at[bone[0]+"."+string(side)]
 			to, okT := at[bone[1]+"."+string(side)]
 			if okF && okT {
@@ -225,7 +225,7 @@ func figure(cell *report.Cell, b store.Bench, r reading.Reading, beat reading.Be
 		if v.Place != beat.Place || !v.Known() || v.Unit != "deg" || len(cell.Arcs) >= mostArcs || v.Verdict == judge.NoBand {
 			continue
 		}
-		for _, d := range v.Drawings {
+		for _, d := range v.Overlays {
 			if d.Kind == "arc" && d.Frame == beat.Frame && d.Vertex != nil {
 				cell.Arcs = append(cell.Arcs, report.Arc{Vertex: point(d.Vertex.X, d.Vertex.Y), From: point(d.From.X, d.From.Y), To: point(d.To.X, d.To.Y),
 					Label: fmt.Sprintf("%.0f° ± %.0f", v.Value.Value, 2*v.U)})

@@ -65,7 +65,7 @@ func (s *Server) CancelFollowing(c *echo.Context, id uuid.UUID) error {
 
 // GetPaths sends where followed points are, which never changes.
 func (s *Server) GetPaths(c *echo.Context, id uuid.UUID) error {
-	found, err := s.Store.Found(c.Request().Context(), me(c).ID, id)
+	found, err := s.Store.FollowedPoints(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}

@@ -8,7 +8,7 @@ import (
 	"neokinema/core/body"
 	"neokinema/demo"
 	"neokinema/server/api"
-	"neokinema/server/reading"
+	"neokinema/server/assemble"
 	"neokinema/server/store"
 )
 
@@ -27,7 +27,7 @@ func (h *house) done(id string) (f api.Following) {
 
 func (h *house) path(following, name string) store.Path {
 	h.t.Helper()
-	var found store.Followed
+	var found store.FollowedPaths
 	h.want(200, "GET", "/api/followings/"+following+"/paths", nil, &found)
 	p, ok := found.Path(name)
 	if !ok {
@@ -81,7 +81,7 @@ func TestPointsAreFollowed(t *testing.T) {
 	if after.Calibration.Followed == nil || after.Calibration.Followed.String() != id || after.Version != b.Version+1 {
 		t.Fatalf("the attempt is measured with %v, version %d", after.Calibration.Followed, after.Version)
 	}
-	var found store.Followed
+	var found store.FollowedPaths
 	h.want(200, "GET", "/api/followings/"+id+"/paths", nil, &found)
 	if found.First > from || found.First+len(path.X) <= to {
 		t.Fatalf("followed from %d over %d pictures", found.First, len(path.X))
@@ -100,7 +100,7 @@ func TestPointsAreFollowed(t *testing.T) {
 		t.Errorf("the knee was found on %d of %d pictures", seen, to-from)
 	}
 	angles := func() (known int) { // at the toe-off, on which only the hip was placed
-		var r reading.Reading
+		var r assemble.Reading
 		h.want(200, "GET", "/api/attempts/"+attempt+"/reading", nil, &r)
 		for _, v := range r.Values {
 			if v.Place == "to1" && v.Unit == "deg" && v.Known() {

@@ -9,12 +9,12 @@ import (
 	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
 
-	"neokinema/core/mark"
+	"neokinema/core/result"
 	"neokinema/core/series"
 	"neokinema/server/store"
 )
 
-func (s *Server) logged(l store.Logged) Logged {
+func (s *Server) logged(l store.LogRow) Logged {
 	return Logged{Id: l.ID, Version: l.Version, Session: l.SessionID, AthleteId: l.AthleteID, Athlete: l.Athlete, Event: l.Event, Variant: l.Variant, Number: l.Number, Day: l.Day.Format(time.DateOnly), Place: l.Place,
 		Mark: marked(s.Playbooks[l.Event], l.Attempt), Value: l.Mark, Details: l.Details, Film: l.HasClip}
 }
@@ -79,7 +79,7 @@ func (s *Server) sessionPage(ctx context.Context, viewer, id uuid.UUID) (Session
 		return out, err
 	}
 	out.Session = session(e)
-	list, err := s.Store.OfSession(ctx, viewer, id)
+	list, err := s.Store.AttemptsOfSession(ctx, viewer, id)
 	if err != nil {
 		return out, err
 	}
@@ -93,13 +93,13 @@ func (s *Server) sessionPage(ctx context.Context, viewer, id uuid.UUID) (Session
 			one.Attempts = append(one.Attempts, s.logged(l))
 		}
 		kind := s.Playbooks[one.Event].Mark.Kind
-		one.Sum = series.Of(kind, tries(list[:n]))
+		one.Sum = series.Summarize(kind, tries(list[:n]))
 		before, err := s.Store.SessionBefore(ctx, one.AthleteId, one.Event, e.Day)
 		if err != nil {
 			return out, err
 		}
 		if len(before) > 0 {
-			sum := series.Of(kind, tries(before))
+			sum := series.Summarize(kind, tries(before))
 			one.Before, one.BeforeSum = new(before[0].Day.Format(time.DateOnly)), &sum
 			one.Against = series.Against(kind, one.Sum, sum)
 		}
@@ -108,12 +108,12 @@ func (s *Server) sessionPage(ctx context.Context, viewer, id uuid.UUID) (Session
 	return out, nil
 }
 
-func tries(list []store.Logged) []series.Try {
-	out := make([]series.Try, len(list))
+func tries(list []store.LogRow) []series.Attempt {
+	out := make([]series.Attempt, len(list))
 	for i, l := range list {
 		out[i].Foul = l.Foul
 		if l.Mark != nil {
-			out[i].Mark = new(mark.Mark(*l.Mark))
+			out[i].Mark = new(result.Result(*l.Mark))
 		}
 	}
 	return out

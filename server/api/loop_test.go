@@ -18,7 +18,7 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/server/api"
-	"neokinema/server/reading"
+	"neokinema/server/assemble"
 	"neokinema/server/store"
 )
 
@@ -414,7 +414,7 @@ func TestWithoutAFilm(t *testing.T) {
 		t.Errorf("one undo leaves %d landmarks", len(b.Landmarks))
 	}
 	b = do(map[string]any{"kind": "redo"})
-	var f reading.Figure
+	var f assemble.Figure
 	h.want(200, "GET", "/api/attempts/"+attempt+"/figure?place=td1", nil, &f)
 	// 200 px are a metre: the knee lies 60 px right and 80 px below the hip.
 	for _, p := range f.Points {
@@ -451,7 +451,7 @@ func TestAFocusIsClosedAndOpenedAgain(t *testing.T) {
 	do := h.coach(attempt)
 	do(map[string]any{"kind": "assign", "fault": "lean-back", "assignment": map[string]any{"cue": "lean-tall", "words": "Run tall.", "drill": "", "dose": "", "refilm": "2026-12-10"}})
 	b := do(map[string]any{"kind": "close", "fault": "lean-back", "closed": "2026-12-01"})
-	page := func() reading.OpenFocus {
+	page := func() assemble.OpenFocus {
 		var p api.AthletePage
 		h.want(200, "GET", "/api/athletes/"+b.Athlete.Id.String(), nil, &p)
 		return p.Focuses[0]

@@ -12,7 +12,7 @@ import (
 	"neokinema/demo"
 	"neokinema/playbook"
 	"neokinema/server/api"
-	"neokinema/server/reading"
+	"neokinema/server/assemble"
 	"neokinema/server/store"
 )
 
@@ -36,7 +36,7 @@ func TestTwoFilmsOfOneAttempt(t *testing.T) {
 		t.Error("the second film is listed as an attempt of its own")
 	}
 
-	book, err := playbook.Shipped()
+	book, err := playbook.Load()
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -56,11 +56,11 @@ func TestTwoFilmsOfOneAttempt(t *testing.T) {
 		}
 		do := h.coach(attempt)
 		do(map[string]any{"kind": "view", "view": truth.View, "rightward": truth.Rightward()})
-		sheet := measure.Sheet{Event: e, View: truth.View, Roles: reading.Roles(store.Bench{Attempt: store.Attempt{Event: "discus"}, Athlete: store.Athlete{Hand: "R"}}).Near("R"), Paired: true}
+		sheet := measure.Recording{Event: e, View: truth.View, Roles: assemble.Roles(store.Bench{Attempt: store.Attempt{Event: "discus"}, Athlete: store.Athlete{Hand: "R"}}).Near("R"), Paired: true}
 		for _, place := range []string{"pivot-down", "push-down"} {
 			frame := truth.Frames[place]
 			do(map[string]any{"kind": "stamp", "place": place, "frame": frame})
-			for _, l := range sheet.Needs(place) {
+			for _, l := range sheet.RequiredLandmarks(place) {
 				at := truth.At(frame, l)
 				do(map[string]any{"kind": "landmark", "frame": frame, "landmark": l, "at": map[string]any{"x": at.X, "y": at.Y}})
 			}
@@ -68,11 +68,11 @@ func TestTwoFilmsOfOneAttempt(t *testing.T) {
 		return do
 	}
 	onFirst, onSecond := mark(first, "discus-clean-back"), mark(second, "discus-clean-side")
-	read := func(attempt string) (r reading.Reading) {
+	read := func(attempt string) (r assemble.Reading) {
 		h.want(200, "GET", "/api/attempts/"+attempt+"/reading", nil, &r)
 		return r
 	}
-	value := func(r reading.Reading, key string) judge.Judged {
+	value := func(r assemble.Reading, key string) judge.Judged {
 		i := slices.IndexFunc(r.Values, func(v judge.Judged) bool { return v.Key == key })
 		if i < 0 {
 			t.Fatalf("%s is not among the values", key)
@@ -88,12 +88,12 @@ func TestTwoFilmsOfOneAttempt(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		var points []store.Placed
+		var points []store.ControlPoint
 		for _, p := range e.Places {
 			at := truth.Shot(0).Project(r3vec(p.At))
-			points = append(points, store.Placed{Name: p.Name, At: p.At, Px: store.Spot{X: at.X, Y: at.Y}})
+			points = append(points, store.ControlPoint{Name: p.Name, At: p.At, Px: store.Spot{X: at.X, Y: at.Y}})
 		}
-		return map[string]any{"kind": "places", "places": store.Places{Points: points}}
+		return map[string]any{"kind": "places", "places": store.ControlPoints{Points: points}}
 	}
 	onFirst(places("discus-clean-back"))
 	if r := read(first); r.Space.Stand == nil || r.Space.Stand.Why != "" || r.Space.Joined {

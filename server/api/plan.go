@@ -14,7 +14,7 @@ import (
 	types "github.com/oapi-codegen/runtime/types"
 
 	"neokinema/core/coach"
-	"neokinema/core/mark"
+	"neokinema/core/result"
 	"neokinema/core/series"
 	"neokinema/server/report"
 	"neokinema/server/store"
@@ -294,7 +294,7 @@ func (s *Server) waits(ctx context.Context, who store.Account) ([]Wait, error) {
 		out = append(out, Wait{Kind: WaitKindPain, Says: fmt.Sprintf("%s: %s since %s", n.Athlete, coach.Where(n.Region, n.Side), n.Noted.Format("2 January")), Under: n.Words, To: "/athletes/" + n.AthleteID.String()})
 	}
 	if who.Role == "owner" {
-		aside, err := s.Store.SetAside(ctx, who.ClubID)
+		aside, err := s.Store.BrokenChanges(ctx, who.ClubID)
 		if err != nil {
 			return nil, err
 		}
@@ -358,7 +358,7 @@ func (s *Server) records(marks []store.Best, today time.Time) []Wait {
 			w.grams = *m.Grams
 		}
 		was, has := best[w]
-		if has && !series.Better(s.Playbooks[m.Event].Mark.Kind, mark.Mark(m.Mark), mark.Mark(was.Mark)) {
+		if has && !series.Better(s.Playbooks[m.Event].Mark.Kind, result.Result(m.Mark), result.Result(was.Mark)) {
 			continue
 		}
 		if has {
@@ -379,8 +379,8 @@ func (s *Server) records(marks []store.Best, today time.Time) []Wait {
 			continue
 		}
 		kind := s.Playbooks[m.Event].Mark.Kind
-		under := fmt.Sprintf("%s on %s, before %s", s.Playbooks[m.Event].Name, m.Day.Format("2 January"), mark.Mark(was.Mark).Says(kind))
-		out = append(out, Wait{Kind: WaitKindRecord, Says: fmt.Sprintf("%s: own best, %s", m.Name, mark.Mark(m.Mark).Says(kind)), Under: under, To: "/attempts/" + m.ID.String() + "/watch", Attempt: &m.ID})
+		under := fmt.Sprintf("%s on %s, before %s", s.Playbooks[m.Event].Name, m.Day.Format("2 January"), result.Result(was.Mark).Format(kind))
+		out = append(out, Wait{Kind: WaitKindRecord, Says: fmt.Sprintf("%s: own best, %s", m.Name, result.Result(m.Mark).Format(kind)), Under: under, To: "/attempts/" + m.ID.String() + "/watch", Attempt: &m.ID})
 	}
 	return out
 }

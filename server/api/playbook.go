@@ -12,7 +12,7 @@ import (
 
 	core "neokinema/core/playbook"
 	"neokinema/playbook"
-	"neokinema/server/desk"
+	"neokinema/server/analysis"
 	"neokinema/server/store"
 )
 
@@ -42,11 +42,13 @@ func (s *Server) GetPlaybook(c *echo.Context, event string, params GetPlaybookPa
 // book is the playbook that an attempt is read by, with what the club changed for
 // it.
 func (s *Server) book(c *echo.Context, b store.Bench) (core.Event, error) {
-	e, _, err := s.desk().Book(c.Request().Context(), me(c).ID, b)
+	e, _, err := s.desk().Playbook(c.Request().Context(), me(c).ID, b)
 	return e, err
 }
 
-func (s *Server) desk() desk.Desk { return desk.Desk{Store: s.Store, Playbooks: s.Playbooks} }
+func (s *Server) desk() analysis.Service {
+	return analysis.Service{Store: s.Store, Playbooks: s.Playbooks}
+}
 
 // GetPlaybookChanges sends what the club changed in an event's playbook, and when.
 func (s *Server) GetPlaybookChanges(c *echo.Context, event string) error {
@@ -159,5 +161,5 @@ func (s *Server) GetPlaybookFile(c *echo.Context, event string) error {
 
 // clubs is an event's playbook with what is changed for the whole club.
 func (s *Server) clubs(ctx context.Context, viewer uuid.UUID, event string) (core.Event, error) {
-	return s.desk().Club(ctx, viewer, event)
+	return s.desk().ClubPlaybook(ctx, viewer, event)
 }

@@ -16,10 +16,10 @@ import (
 
 	"neokinema/core/coach"
 	"neokinema/core/judge"
-	"neokinema/core/mark"
 	"neokinema/core/playbook"
+	"neokinema/core/result"
 	"neokinema/core/series"
-	"neokinema/server/reading"
+	"neokinema/server/assemble"
 	"neokinema/server/report"
 	"neokinema/server/store"
 )
@@ -108,18 +108,18 @@ func (s *Server) attemptSheet(ctx context.Context, who store.Account, id uuid.UU
 }
 
 // readAs is an attempt's reading with the playbook that it was read by.
-func (s *Server) readAs(ctx context.Context, viewer uuid.UUID, b store.Bench) (reading.Reading, playbook.Event, error) {
-	e, _, err := s.desk().Book(ctx, viewer, b)
+func (s *Server) readAs(ctx context.Context, viewer uuid.UUID, b store.Bench) (assemble.Reading, playbook.Event, error) {
+	e, _, err := s.desk().Playbook(ctx, viewer, b)
 	if err != nil {
-		return reading.Reading{}, e, err
+		return assemble.Reading{}, e, err
 	}
 	r, err := s.desk().Reading(ctx, viewer, b)
 	return r, e, err
 }
 
-func poses(e playbook.Event, id uuid.UUID, r reading.Reading) []report.Picture {
+func poses(e playbook.Event, id uuid.UUID, r assemble.Reading) []report.Picture {
 	beats := slices.Clone(r.Beats)
-	slices.SortStableFunc(beats, func(a, b reading.Beat) int { return a.Frame - b.Frame })
+	slices.SortStableFunc(beats, func(a, b assemble.Beat) int { return a.Frame - b.Frame })
 	var out []report.Picture
 	n := min(mostPoses, len(beats))
 	for i := range n {
@@ -133,7 +133,7 @@ func poses(e playbook.Event, id uuid.UUID, r reading.Reading) []report.Picture {
 	return out
 }
 
-func footfall(r reading.Reading) report.Block {
+func footfall(r assemble.Reading) report.Block {
 	out := report.Block{Kind: "score"}
 	first, last := math.Inf(1), math.Inf(-1)
 	// An open end is drawn as a stub: what is beyond it nobody stamped.
@@ -167,7 +167,7 @@ func footfall(r reading.Reading) report.Block {
 
 // measures are the judged values: all that are out, near, then in, as far as
 // there is room, in the order of the movement.
-func measures(e playbook.Event, r reading.Reading) parts {
+func measures(e playbook.Event, r assemble.Reading) parts {
 	var shown []judge.Judged
 	unsure := 0
 	for _, want := range []judge.Verdict{judge.Out, judge.Near, judge.In} {
@@ -201,7 +201,7 @@ func measures(e playbook.Event, r reading.Reading) parts {
 }
 
 // ladder is the cause ladder: later faults hang from the one that explains them.
-func ladder(r reading.Reading) parts {
+func ladder(r assemble.Reading) parts {
 	if len(r.Roots) == 0 {
 		return nil
 	}
@@ -220,7 +220,7 @@ func ladder(r reading.Reading) parts {
 }
 
 // work is what was chosen to be worked on, with the cautions.
-func (s *Server) work(ctx context.Context, e playbook.Event, b store.Bench, r reading.Reading) (parts, error) {
+func (s *Server) work(ctx context.Context, e playbook.Event, b store.Bench, r assemble.Reading) (parts, error) {
 	var out parts
 	held, err := s.held(ctx, b.Attempt.AthleteID)
 	if err != nil {
@@ -272,7 +272,7 @@ func (s *Server) changeSheet(ctx context.Context, who store.Account, id, of uuid
 	if err != nil {
 		return out, err
 	}
-	i := slices.IndexFunc(r.FollowUps, func(f reading.FollowUp) bool { return f.Of == of && (fault == "" || f.Fault == fault) })
+	i := slices.IndexFunc(r.FollowUps, func(f assemble.FollowUp) bool { return f.Of == of && (fault == "" || f.Fault == fault) })
 	if i < 0 {
 		return out, store.Invalid("the earlier attempt has no assignment that this one follows")
 	}
@@ -306,7 +306,7 @@ func (s *Server) changeSheet(ctx context.Context, who store.Account, id, of uuid
 	if kept := slices.IndexFunc(after.FollowUps, func(k store.FollowUp) bool { return k.Of == of && k.Fault == f.Fault }); kept >= 0 {
 		list.pair("Kept as", after.FollowUps[kept].Outcome)
 	}
-	if o := slices.IndexFunc(r.Options, func(o reading.Option) bool { return o.Fault == f.Fault }); o >= 0 && f.Outcome != coach.Changed && len(r.Options[o].Cues) > 0 {
+	if o := slices.IndexFunc(r.Options, func(o assemble.Option) bool { return o.Fault == f.Fault }); o >= 0 && f.Outcome != coach.Changed && len(r.Options[o].Cues) > 0 {
 		list.add("head", "Next cue")
 		list.add("cue", r.Options[o].Cues[0].Text)
 		list.add("soft", r.Options[o].Cues[0].Why)
@@ -321,15 +321,15 @@ func (s *Server) changeSheet(ctx context.Context, who store.Account, id, of uuid
 
 // limit is the edge that a focus was to reach, where the measure has no band of
 // its own.
-func (s *Server) limit(ctx context.Context, before store.Bench, f reading.FollowUp, shift *coach.Shift) *playbook.Band {
+func (s *Server) limit(ctx context.Context, before store.Bench, f assemble.FollowUp, shift *coach.Shift) *playbook.Band {
 	if shift != f.Aim {
 		return nil
 	}
-	data, err := s.Store.LatestRun(ctx, before.Attempt.ID)
+	data, err := s.Store.LatestReading(ctx, before.Attempt.ID)
 	if err != nil {
 		return nil
 	}
-	aim, ok := reading.AimOf(data, f.Fault)
+	aim, ok := assemble.AimOf(data, f.Fault)
 	if !ok || aim.Key != shift.Key {
 		return nil
 	}
@@ -341,7 +341,7 @@ func (s *Server) limit(ctx context.Context, before store.Bench, f reading.Follow
 
 // bothOf are a measure's values before and after on one scale, held against its
 // band, else against the limit of the focus.
-func bothOf(e playbook.Event, r reading.Reading, shift coach.Shift, limit *playbook.Band) parts {
+func bothOf(e playbook.Event, r assemble.Reading, shift coach.Shift, limit *playbook.Band) parts {
 	v := judge.Judged{Verdict: judge.NoBand}
 	if at := slices.IndexFunc(r.Values, func(v judge.Judged) bool { return v.Key == shift.Key }); at >= 0 {
 		v = r.Values[at]
@@ -377,23 +377,23 @@ func (s *Server) seasonSheet(ctx context.Context, who store.Account, id uuid.UUI
 	}
 	out.Title, out.Foot = a.Name, s.foot(who)
 	out.Under = fmt.Sprintf("Season from %s to %s · %s, %s", day(from), day(to), s.athlete(a).Group, a.Level)
-	marks, err := s.Store.Marks(ctx, id)
+	marks, err := s.Store.ResultRows(ctx, id)
 	if err != nil {
 		return out, err
 	}
-	marks = slices.DeleteFunc(marks, func(m store.Worn) bool { return m.Day.Before(from) || m.Day.After(to) })
+	marks = slices.DeleteFunc(marks, func(m store.ResultRow) bool { return m.Day.Before(from) || m.Day.After(to) })
 	var list parts
 	list = append(list, s.markCharts(marks, from, to)...)
-	asked, err := s.Store.Standing(ctx, id)
+	asked, err := s.Store.StandingAssignments(ctx, id)
 	if err != nil {
 		return out, err
 	}
-	asked = slices.DeleteFunc(asked, func(g store.Asked) bool { return g.Day.Before(from) || g.Day.After(to) })
+	asked = slices.DeleteFunc(asked, func(g store.StandingAssignment) bool { return g.Day.Before(from) || g.Day.After(to) })
 	if len(asked) > 0 {
 		list.add("head", "Worked on")
 	}
 	for _, g := range asked {
-		since, err := s.Store.Since(ctx, g, id)
+		since, err := s.Store.LaterAttempts(ctx, g, id)
 		if err != nil {
 			return out, err
 		}
@@ -401,7 +401,7 @@ func (s *Server) seasonSheet(ctx context.Context, who store.Account, id uuid.UUI
 		if err != nil {
 			return out, err
 		}
-		f := reading.OpenOf(e, g, since, s.Now())
+		f := assemble.OpenOf(e, g, since, s.Now())
 		list.add("cue", f.Words)
 		list.pair("For", fmt.Sprintf("%s, %s, since %s", f.Name, strings.ToLower(e.Name), day(g.Day)))
 		switch {
@@ -425,7 +425,7 @@ func (s *Server) seasonSheet(ctx context.Context, who store.Account, id uuid.UUI
 	if err != nil {
 		return out, err
 	}
-	if kinds := coach.Tally(record, func(t coach.Tried) string { return t.Kind }); len(kinds) > 0 {
+	if kinds := coach.Tally(record, func(t coach.CueOutcome) string { return t.Kind }); len(kinds) > 0 {
 		list.add("head", "Which cues work here")
 		for _, k := range kinds {
 			list.pair(k.Of, k.Says)
@@ -435,7 +435,7 @@ func (s *Server) seasonSheet(ctx context.Context, who store.Account, id uuid.UUI
 	if err != nil {
 		return out, err
 	}
-	all, err := s.Store.Marks(ctx, id)
+	all, err := s.Store.ResultRows(ctx, id)
 	if err != nil {
 		return out, err
 	}
@@ -474,15 +474,15 @@ func (s *Server) seasonSheet(ctx context.Context, who store.Account, id uuid.UUI
 }
 
 // asAims are the keys of the measures that an assignment was to move.
-func asAims(g store.Asked) []string {
-	if aim, ok := reading.AimOf(g.Reading, g.Fault); ok {
+func asAims(g store.StandingAssignment) []string {
+	if aim, ok := assemble.AimOf(g.Reading, g.Fault); ok {
 		return []string{aim.Key}
 	}
 	return nil
 }
 
 // markCharts are the marks of each discipline over time, with what they come to.
-func (s *Server) markCharts(marks []store.Worn, from, to time.Time) parts {
+func (s *Server) markCharts(marks []store.ResultRow, from, to time.Time) parts {
 	var out parts
 	var done []string
 	for _, m := range marks {
@@ -492,14 +492,14 @@ func (s *Server) markCharts(marks []store.Worn, from, to time.Time) parts {
 		}
 		done = append(done, name)
 		kind := s.Playbooks[m.Event].Mark.Kind
-		var of []store.Worn
-		var list []series.Try
+		var of []store.ResultRow
+		var list []series.Attempt
 		for _, o := range marks {
 			if s.Playbooks[o.Event].Joined() == name {
 				of = append(of, o)
-				t := series.Try{Foul: o.Foul}
+				t := series.Attempt{Foul: o.Foul}
 				if o.Mark != nil {
-					t.Mark = new(mark.Mark(*o.Mark))
+					t.Mark = new(result.Result(*o.Mark))
 				}
 				list = append(list, t)
 			}
@@ -507,7 +507,7 @@ func (s *Server) markCharts(marks []store.Worn, from, to time.Time) parts {
 		if len(done) == 1 {
 			out.add("head", "Marks")
 		}
-		sum := series.Of(kind, list)
+		sum := series.Summarize(kind, list)
 		title := s.Playbooks[m.Event].Name
 		if name != m.Event {
 			title = strings.ToUpper(name[:1]) + strings.ReplaceAll(name[1:], "-", " ")
@@ -515,11 +515,11 @@ func (s *Server) markCharts(marks []store.Worn, from, to time.Time) parts {
 		var points []timed
 		for _, o := range of {
 			if o.Mark != nil && o.Foul == "" {
-				points = append(points, timed{o.Day, float64(*o.Mark), 0, mark.Mark(*o.Mark).Says(kind)})
+				points = append(points, timed{o.Day, float64(*o.Mark), 0, result.Result(*o.Mark).Format(kind)})
 			}
 		}
 		if len(points) > 1 {
-			out = append(out, chart(title+": "+sum.Says, points, from, to, nil, nil, func(v float64) string { return mark.Mark(math.Round(v)).Says(kind) }))
+			out = append(out, chart(title+": "+sum.Says, points, from, to, nil, nil, func(v float64) string { return result.Result(math.Round(v)).Format(kind) }))
 		} else {
 			out.add("text", title+": "+sum.Says)
 		}
@@ -624,7 +624,7 @@ func (s *Server) sessionSheet(ctx context.Context, who store.Account, id uuid.UU
 			}
 			list.add("soft", says+".")
 		}
-		asked, err := s.Store.Standing(ctx, one.AthleteId)
+		asked, err := s.Store.StandingAssignments(ctx, one.AthleteId)
 		if err != nil {
 			return out, err
 		}
@@ -770,12 +770,12 @@ func (s *Server) pose(ctx context.Context, viewer, id uuid.UUID, place string) (
 	if err != nil {
 		return nil, err
 	}
-	i := slices.IndexFunc(r.Beats, func(x reading.Beat) bool { return x.Place == place })
+	i := slices.IndexFunc(r.Beats, func(x assemble.Beat) bool { return x.Place == place })
 	if i < 0 {
 		return nil, store.Invalid("this key position is not stamped")
 	}
 	half := around(b, r.Beats[i].Frame).Dy() / 2
-	if px := reading.PxHeight(b, r); px > 0 {
+	if px := assemble.PxHeight(b, r); px > 0 {
 		half = int(0.75 * px * float64(b.Clip.ShownWidth()) / float64(b.Clip.Width))
 	}
 	cell, err := s.cell(ctx, viewer, b, r, r.Beats[i], half)
@@ -813,7 +813,7 @@ func (s *Server) GetFigure(c *echo.Context, id uuid.UUID, params GetFigureParams
 	if r.Scale != nil {
 		scale = r.Scale.PxPerM
 	}
-	f, err := reading.FigureAt(b, params.Place, scale)
+	f, err := assemble.FigureAt(b, params.Place, scale)
 	if err != nil {
 		return err
 	}

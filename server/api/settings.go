@@ -190,7 +190,7 @@ func (s *Server) EraseAthlete(c *echo.Context, id uuid.UUID) error {
 
 // GetDisk sends how much room films take and how much is left.
 func (s *Server) GetDisk(c *echo.Context) error {
-	r, err := s.Store.Used(c.Request().Context())
+	r, err := s.Store.DiskUse(c.Request().Context())
 	if err != nil {
 		return err
 	}

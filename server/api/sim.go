@@ -12,8 +12,8 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/playbook"
 	"neokinema/core/sim"
+	"neokinema/server/render"
 	"neokinema/server/store"
-	"neokinema/server/studio"
 )
 
 // GetSim tells what the simulated athlete can do.
@@ -52,10 +52,10 @@ func variants(e playbook.Event) []playbook.Variant {
 const looking = 60
 
 // order is what a wish asks for.
-func order(w SimWish, rate float64) (studio.Order, error) {
+func order(w SimWish, rate float64) (render.Scene, error) {
 	who := sim.Athlete{HeightM: w.HeightM, Sex: body.Sex(w.Sex), Side: body.Side(w.Side), Youth: w.Youth}
 	if !w.Side.Valid() || !w.Sex.Valid() {
-		return studio.Order{}, store.Invalid("say the side and the sex from the lists")
+		return render.Scene{}, store.Invalid("say the side and the sex from the lists")
 	}
 	camera := sim.Usual(w.Event, w.View)
 	camera.Capture, camera.Pan, camera.OffSquare, camera.Seed = rate, w.Pan, w.OffSquare, uint64(w.Seed)
@@ -65,22 +65,22 @@ func order(w SimWish, rate float64) (studio.Order, error) {
 	if w.Distance > 0 {
 		camera.Distance = w.Distance
 	}
-	return studio.Order{
-		Want:   sim.Want{Event: w.Event, Variant: w.Variant, Level: w.Level, Athlete: who, Seed: uint64(w.Seed), Faults: w.Faults},
-		Camera: camera, Dress: studio.Dressed(w.Seed, w.Event, who.Sex),
+	return render.Scene{
+		Movement: sim.Request{Event: w.Event, Variant: w.Variant, Level: w.Level, Athlete: who, Seed: uint64(w.Seed), Faults: w.Faults},
+		Camera:   camera, Outfit: render.OutfitFor(w.Seed, w.Event, who.Sex),
 	}, nil
 }
 
 // motion is a simulated movement to look at, without its faults.
-func motion(o studio.Order) (Motion, error) {
-	t, err := o.Truth()
+func motion(o render.Scene) (Motion, error) {
+	t, err := o.Simulate()
 	if err != nil {
 		return Motion{}, store.Invalid(err.Error())
 	}
 	for i := range t.Film {
 		t.Film[i].InView = nil
 	}
-	return Motion{Event: t.Event, Variant: t.Variant, Width: t.Width, Height: t.Height, Athlete: t.Athlete, Stamps: t.Stamps, Scene: t.Marks, Frames: t.Film, Dress: o.Dress}, nil
+	return Motion{Event: t.Event, Variant: t.Variant, Width: t.Width, Height: t.Height, Athlete: t.Athlete, Stamps: t.Stamps, Scene: t.Marks, Frames: t.Film, Dress: o.Outfit}, nil
 }
 
 // MoveSim sends a movement to look at.
@@ -111,7 +111,7 @@ func (s *Server) FilmSim(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if _, err := o.Truth(); err != nil {
+	if _, err := o.Simulate(); err != nil {
 		return store.Invalid(err.Error())
 	}
 	wish, err := json.Marshal(o)
@@ -181,7 +181,7 @@ func (s *Server) Practise(c *echo.Context) error {
 	if err != nil {
 		return store.Invalid(err.Error())
 	}
-	want := sim.Want{Event: event, Variant: variants[r.IntN(len(variants))], Seed: 1 + r.Uint64N(1<<31), Faults: map[string]float64{}}
+	want := sim.Request{Event: event, Variant: variants[r.IntN(len(variants))], Seed: 1 + r.Uint64N(1<<31), Faults: map[string]float64{}}
 	want.Athlete = sim.Athlete{HeightM: 1.62 + 0.3*r.Float64(), Sex: []body.Sex{body.Woman, body.Man}[r.IntN(2)], Side: []body.Side{body.Left, body.Right}[r.IntN(2)]}
 	if r.Float64() > cleanShare {
 		want.Faults[faults[r.IntN(len(faults))]] = 0.65 + 0.35*r.Float64()
@@ -203,7 +203,7 @@ func (s *Server) Practise(c *echo.Context) error {
 
 // practised is how an attempt of eye practice is shown: from behind for
 // turning throws, else from the open side.
-func practised(w sim.Want) studio.Order {
+func practised(w sim.Request) render.Scene {
 	view := "side-open"
 	switch w.Event {
 	case "hammer", "weight", "discus", "shot-rotational":
@@ -211,7 +211,7 @@ func practised(w sim.Want) studio.Order {
 	}
 	camera := sim.Usual(w.Event, view)
 	camera.Capture = looking
-	return studio.Order{Want: w, Camera: camera, Dress: studio.Dressed(int(w.Seed%97), w.Event, w.Athlete.Sex)}
+	return render.Scene{Movement: w, Camera: camera, Outfit: render.OutfitFor(int(w.Seed%97), w.Event, w.Athlete.Sex)}
 }
 
 // AnswerPractice shows the truth beside what was said, and keeps the score.
@@ -221,14 +221,14 @@ func (s *Server) AnswerPractice(c *echo.Context, id uuid.UUID) error {
 		return err
 	}
 	ctx, who := c.Request().Context(), me(c)
-	p, err := s.Store.Practised(ctx, who.ID, id)
+	p, err := s.Store.Practice(ctx, who.ID, id)
 	if err != nil {
 		return err
 	}
 	if p.Answered != nil { // the first answer stands
 		in.Fault, in.At = *p.Said, p.SaidAt
 	}
-	want := sim.Want{Event: p.Event, Variant: p.Variant, Faults: p.Faults, Seed: uint64(p.Seed)}
+	want := sim.Request{Event: p.Event, Variant: p.Variant, Faults: p.Faults, Seed: uint64(p.Seed)}
 	if err := json.Unmarshal(p.Athlete, &want.Athlete); err != nil {
 		return err
 	}
@@ -243,7 +243,7 @@ func (s *Server) AnswerPractice(c *echo.Context, id uuid.UUID) error {
 	clean := want
 	clean.Faults = nil
 	if out.Fault != "" {
-		begins, err := sim.Begins(want)
+		begins, err := sim.FaultOnset(want)
 		if err != nil {
 			return err
 		}
@@ -252,7 +252,7 @@ func (s *Server) AnswerPractice(c *echo.Context, id uuid.UUID) error {
 	if out.Clean, err = motion(practised(clean)); err != nil {
 		return err
 	}
-	if err := s.Store.Answer(ctx, who.ID, id, in.Fault, in.At, out.Begins); err != nil {
+	if err := s.Store.AnswerPractice(ctx, who.ID, id, in.Fault, in.At, out.Begins); err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, out)

@@ -10,9 +10,9 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"neokinema/core/body"
-	"neokinema/core/film"
+	"neokinema/core/filmcheck"
 	"neokinema/core/judge"
-	"neokinema/server/reading"
+	"neokinema/server/assemble"
 	"neokinema/server/report"
 	"neokinema/server/store"
 )
@@ -23,7 +23,7 @@ func (s *Server) GetProposals(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	out, err := reading.Propose(f.event, f.bench, f.pts, f.other)
+	out, err := assemble.Propose(f.event, f.bench, f.pts, f.other)
 	if err != nil {
 		return err
 	}
@@ -36,7 +36,7 @@ func (s *Server) GetClocks(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	out, err := reading.Together(f.event, f.bench, f.pts, f.other)
+	out, err := assemble.Together(f.event, f.bench, f.pts, f.other)
 	if err != nil {
 		return err
 	}
@@ -52,7 +52,7 @@ func (s *Server) GetPin(c *echo.Context, id uuid.UUID, params GetPinParams) erro
 	if err != nil {
 		return err
 	}
-	out, err := reading.Pin(f.event, f.bench, f.pts, body.Landmark(params.Landmark), params.Frame, params.To)
+	out, err := assemble.Pin(f.event, f.bench, f.pts, body.Landmark(params.Landmark), params.Frame, params.To)
 	if err != nil {
 		return err
 	}
@@ -71,7 +71,7 @@ func (s *Server) GetPoses(c *echo.Context, event string, params GetPosesParams) 
 	if params.View != nil {
 		view = *params.View
 	}
-	out, err := reading.Poses(event, variant, view)
+	out, err := assemble.Poses(event, variant, view)
 	if err != nil {
 		return store.Invalid(err.Error())
 	}
@@ -87,8 +87,8 @@ func (s *Server) GetFilmingCard(c *echo.Context, event string) error {
 	_, thrown := e.Key("release")
 	card := report.Filming{Event: e.Name, Club: me(c).Club, Rate: e.Rate, Shows: e.Filming}
 	for _, v := range e.Views {
-		at := film.StandFor(v)
-		card.Stands = append(card.Stands, report.Stand{Says: fmt.Sprintf("%s: %s; %s.", at.Name, at.Where, at.Height), Care: at.Caution(thrown)})
+		at := filmcheck.CameraPositionFor(v)
+		card.Stands = append(card.Stands, report.CameraAdvice{Says: fmt.Sprintf("%s: %s; %s.", at.Name, at.Where, at.Height), Care: at.Caution(thrown)})
 	}
 	for _, l := range e.Lengths {
 		card.Lengths = append(card.Lengths, fmt.Sprintf("%s: %.3g m", l.Name, l.Metres))
@@ -120,14 +120,14 @@ func (s *Server) GetSheet(c *echo.Context, id uuid.UUID, params GetSheetParams) 
 	}
 	out := []Candidate{}
 	for _, l := range list {
-		row := Candidate{Id: l.ID, Number: l.Number, Day: day(l.Day), Place: l.Place, Clip: l.Clip, First: l.First, Picked: l.Picked, Mark: marked(s.Playbooks[l.Event], l.Attempt), Stamps: map[string]int{}, Checks: []film.Check{}, Marks: l.Marks}
+		row := Candidate{Id: l.ID, Number: l.Number, Day: day(l.Day), Place: l.Place, Clip: l.Clip, First: l.First, Picked: l.Picked, Mark: marked(s.Playbooks[l.Event], l.Attempt), Stamps: map[string]int{}, Checks: []filmcheck.Check{}, Marks: l.Marks}
 		b, err := s.Store.Bench(ctx, me(c).ID, l.ID)
 		if err != nil {
 			return err
 		}
 		row.Stamps = b.Stamps
 		if e, err := s.book(c, b); err == nil && b.Clip != nil && b.Clip.Status == "ready" {
-			if row.Checks, err = reading.Checks(e, b); err != nil {
+			if row.Checks, err = assemble.Checks(e, b); err != nil {
 				return err
 			}
 			version := decoded(*b.Clip)
@@ -146,11 +146,11 @@ func (s *Server) GetMarkLinks(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	list, err := s.Store.Marked(ctx, me(c).ID, b.Attempt)
+	list, err := s.Store.ResultReadings(ctx, me(c).ID, b.Attempt)
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, MarkLinks{Attempts: len(list), Wanted: judge.LeastMarks, Links: reading.Links(list)})
+	return c.JSON(http.StatusOK, MarkLinks{Attempts: len(list), Wanted: judge.LeastMarks, Links: assemble.Links(list)})
 }
 
 // decoded tells one decoding of a clip from the next, as the interface does.

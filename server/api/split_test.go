@@ -9,10 +9,10 @@ import (
 	"testing"
 
 	"neokinema/core/body"
-	"neokinema/core/split"
+	"neokinema/core/segment"
 	"neokinema/demo"
 	"neokinema/server/api"
-	"neokinema/server/reading"
+	"neokinema/server/assemble"
 	"neokinema/server/store"
 )
 
@@ -45,7 +45,7 @@ func TestKeyPositionsArePencilledIn(t *testing.T) {
 	}
 	do := h.coach(attempt)
 	do(map[string]any{"kind": "view", "view": truth.View, "rightward": truth.Rightward()})
-	propose := func() (p reading.Proposals) {
+	propose := func() (p assemble.Proposals) {
 		h.want(200, "GET", "/api/attempts/"+attempt+"/proposals", nil, &p)
 		return p
 	}
@@ -89,7 +89,7 @@ func TestKeyPositionsArePencilledIn(t *testing.T) {
 		t.Errorf("one undo leaves %v", b.Stamps)
 	}
 	b = do(map[string]any{"kind": "rejected", "rejected": []string{found[0].Place}})
-	if p := propose(); slices.ContainsFunc(p.Proposals, func(q split.Proposal) bool { return q.Place == found[0].Place }) || len(p.Rejected) != 1 {
+	if p := propose(); slices.ContainsFunc(p.Proposals, func(q segment.Proposal) bool { return q.Place == found[0].Place }) || len(p.Rejected) != 1 {
 		t.Errorf("%s was dropped and is still there: %+v", found[0].Place, p)
 	}
 	do(map[string]any{"kind": "undo"})
@@ -124,7 +124,7 @@ func TestClocksOfTwoFilms(t *testing.T) {
 	}
 	onFirst, here := on(first, "discus-clean-back")
 	onSecond, there := on(second, "discus-clean-side")
-	clocks := func() (c reading.Clocks) {
+	clocks := func() (c assemble.Clocks) {
 		h.want(200, "GET", "/api/attempts/"+first+"/clocks", nil, &c)
 		return c
 	}
@@ -143,9 +143,9 @@ func TestClocksOfTwoFilms(t *testing.T) {
 	if n := c.Beside[here["pivot-down"]]; math.Abs(float64(n-there["pivot-down"])) > 1 {
 		t.Errorf("beside the power position stands picture %d, truly %d", n, there["pivot-down"])
 	}
-	var p reading.Proposals
+	var p assemble.Proposals
 	h.want(200, "GET", "/api/attempts/"+first+"/proposals", nil, &p)
-	if i := slices.IndexFunc(p.Proposals, func(q split.Proposal) bool { return q.Place == "release" }); i < 0 || math.Abs(float64(p.Proposals[i].Frame-here["release"])) > 1 || p.Proposals[i].From != "the other film" {
+	if i := slices.IndexFunc(p.Proposals, func(q segment.Proposal) bool { return q.Place == "release" }); i < 0 || math.Abs(float64(p.Proposals[i].Frame-here["release"])) > 1 || p.Proposals[i].From != "the other film" {
 		t.Errorf("the release that the other film tells: %+v", p.Proposals)
 	}
 	onSecond(map[string]any{"kind": "stamp", "place": "push-down", "frame": there["push-down"] + 20})
@@ -232,7 +232,7 @@ func TestDialFiguresAndFilmingCard(t *testing.T) {
 	if state.Dial == nil || *state.Dial != "clock-b" {
 		t.Errorf("the dial is %v", state.Dial)
 	}
-	var poses map[string]reading.Pose
+	var poses map[string]assemble.Pose
 	h.want(200, "GET", "/api/playbook/hammer/poses?variant=three-heel&view=back", nil, &poses)
 	for _, place := range []string{"entry-0", "off#1", "down#3", "release"} {
 		p := poses[place]

@@ -17,8 +17,8 @@ import (
 	"neokinema/server/browser"
 	"neokinema/server/disk"
 	"neokinema/server/media"
+	"neokinema/server/render"
 	"neokinema/server/store"
-	"neokinema/server/studio"
 )
 
 type filmArgs struct {
@@ -75,11 +75,11 @@ const mostFilming = 200 << 20
 var errUnwanted = errors.New("cancelled")
 
 func (w *filmer) film(ctx context.Context, f store.Filming) error {
-	var order studio.Order
+	var order render.Scene
 	if err := json.Unmarshal(f.Wish, &order); err != nil {
 		return err
 	}
-	truth, err := order.Truth()
+	truth, err := order.Simulate()
 	if err != nil {
 		return err
 	}
@@ -88,7 +88,7 @@ func (w *filmer) film(ctx context.Context, f store.Filming) error {
 			return err
 		}
 	}
-	s, err := studio.Open()
+	s, err := render.Open()
 	if err != nil {
 		return err
 	}
@@ -101,11 +101,11 @@ func (w *filmer) film(ctx context.Context, f store.Filming) error {
 	file := filepath.Join(folder, "film.mp4")
 	drawing, stop := context.WithCancelCause(ctx)
 	defer stop(nil)
-	err = s.Film(drawing, order, truth, file, func(done, of int) {
+	err = s.RenderFilm(drawing, order, truth, file, func(done, of int) {
 		if done%8 != 0 && done != of {
 			return
 		}
-		if wanted, err := w.store.Filmed(ctx, f.ID, done, of); err != nil || !wanted {
+		if wanted, err := w.store.FilmingProgress(ctx, f.ID, done, of); err != nil || !wanted {
 			stop(errUnwanted)
 		}
 	})
@@ -119,11 +119,11 @@ func (w *filmer) film(ctx context.Context, f store.Filming) error {
 	if err != nil {
 		return err
 	}
-	clip := store.Clip{ID: f.ID, AttemptID: f.AttemptID, Name: "simulated-" + order.Want.Event + ".mp4", Bytes: info.Size()}
+	clip := store.Clip{ID: f.ID, AttemptID: f.AttemptID, Name: "simulated-" + order.Movement.Event + ".mp4", Bytes: info.Size()}
 	if err := w.store.AddClip(ctx, f.AccountID, clip); err != nil {
 		return err
 	}
-	if err := w.store.Choose(ctx, f.AccountID, f.ID, 0, math.MaxInt32, media.ShownWidth, insert(func(id uuid.UUID) river.JobArgs { return decodeArgs{id} })); err != nil {
+	if err := w.store.ChooseTrim(ctx, f.AccountID, f.ID, 0, math.MaxInt32, media.ShownWidth, insert(func(id uuid.UUID) river.JobArgs { return decodeArgs{id} })); err != nil {
 		return err
 	}
 	in, err := os.Open(file)
@@ -131,14 +131,14 @@ func (w *filmer) film(ctx context.Context, f store.Filming) error {
 		return err
 	}
 	defer in.Close()
-	if err := w.store.Receive(ctx, f.AccountID, f.ID, 0, in, insert(func(id uuid.UUID) river.JobArgs { return lookArgs{id} })); err != nil {
+	if err := w.store.Receive(ctx, f.AccountID, f.ID, 0, in, insert(func(id uuid.UUID) river.JobArgs { return probeArgs{id} })); err != nil {
 		return err
 	}
 	b, err := w.store.Bench(ctx, f.AccountID, f.AttemptID)
 	if err != nil {
 		return err
 	}
-	_, err = w.store.Do(ctx, f.AccountID, f.AttemptID, store.Command{ID: store.NewID(), Version: b.Attempt.Version, Kind: "view", View: truth.View, Rightward: new(truth.Rightward())})
+	_, err = w.store.Execute(ctx, f.AccountID, f.AttemptID, store.Command{ID: store.NewID(), Version: b.Attempt.Version, Kind: "view", View: truth.View, Rightward: new(truth.Rightward())})
 	if err != nil {
 		return fmt.Errorf("say the view: %w", err)
 	}
@@ -146,7 +146,7 @@ func (w *filmer) film(ctx context.Context, f store.Filming) error {
 }
 
 // insert puts another job in line from within a job.
-func insert(args func(id uuid.UUID) river.JobArgs) store.Step {
+func insert(args func(id uuid.UUID) river.JobArgs) store.Enqueue {
 	return func(ctx context.Context, tx *sqlx.Tx, id uuid.UUID) error {
 		_, err := river.ClientFromContext[*sql.Tx](ctx).InsertTx(ctx, tx.Tx, args(id), nil)
 		return err

@@ -13,8 +13,8 @@ import (
 
 	"neokinema/core/measure"
 	"neokinema/core/track"
+	"neokinema/server/assemble"
 	"neokinema/server/media"
-	"neokinema/server/reading"
 	"neokinema/server/store"
 )
 
@@ -69,7 +69,7 @@ func (w *follower) follow(ctx context.Context, f store.Following) error {
 	if err != nil {
 		return err
 	}
-	plan, err := reading.Follow(b)
+	plan, err := assemble.Follow(b)
 	if err != nil {
 		return err
 	}
@@ -78,7 +78,7 @@ func (w *follower) follow(ctx context.Context, f store.Following) error {
 		if done%told != 0 && done != of {
 			return nil
 		}
-		wanted, err := w.store.FollowedTo(ctx, f.ID, done, of)
+		wanted, err := w.store.FollowProgress(ctx, f.ID, done, of)
 		if err == nil && !wanted {
 			err = errUnwanted
 		}
@@ -87,8 +87,8 @@ func (w *follower) follow(ctx context.Context, f store.Following) error {
 	if err != nil {
 		return err
 	}
-	track.Hold(paths, plan.Placed, measure.Links(plan.Names))
-	return w.store.EndFollowing(ctx, f, plan.Found(paths, moved))
+	track.HoldSegmentLengths(paths, plan.Placed, measure.Links(plan.Names))
+	return w.store.FinishFollowing(ctx, f, plan.Found(paths, moved))
 }
 
 // mostHeld is how many bytes of pictures are held so that each is decoded once,
@@ -96,7 +96,7 @@ func (w *follower) follow(ctx context.Context, f store.Following) error {
 const mostHeld = 512 << 20
 
 // film gives the kept pictures of a plan.
-func (w *follower) film(viewer, clip uuid.UUID, plan reading.Plan) track.Film {
+func (w *follower) film(viewer, clip uuid.UUID, plan assemble.Plan) track.FrameSource {
 	get := func(ctx context.Context, i int) (*track.Picture, error) {
 		jpeg, err := w.store.Picture(ctx, viewer, clip, plan.First+i)
 		if err != nil {

@@ -22,9 +22,9 @@ import (
 
 	"database/sql"
 
-	"neokinema/core/film"
+	"neokinema/core/filmcheck"
 	"neokinema/core/playbook"
-	"neokinema/server/desk"
+	"neokinema/server/analysis"
 	"neokinema/server/disk"
 	"neokinema/server/media"
 	"neokinema/server/store"
@@ -48,13 +48,13 @@ func Start(ctx context.Context, s *store.Store, books map[string]playbook.Event,
 	}
 	metrics := newMetrics()
 	workers := river.NewWorkers()
-	river.AddWorker(workers, &looker{store: s, decode: insert(func(id uuid.UUID) river.JobArgs { return decodeArgs{id} })})
+	river.AddWorker(workers, &prober{store: s, decode: insert(func(id uuid.UUID) river.JobArgs { return decodeArgs{id} })})
 	river.AddWorker(workers, &filmer{store: s})
 	river.AddWorker(workers, &decoder{store: s, metrics: metrics})
 	river.AddWorker(workers, &follower{store: s})
 	river.AddWorker(workers, &sweeper{store: s})
 	river.AddWorker(workers, &scrubber{store: s})
-	river.AddWorker(workers, &rejudger{desk: desk.Desk{Store: s, Playbooks: books}})
+	river.AddWorker(workers, &rejudger{desk: analysis.Service{Store: s, Playbooks: books}})
 	c, err := river.NewClient(driver, &river.Config{
 		Queues:               map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}, filmQueue: {MaxWorkers: 1}},
 		Workers:              workers,
@@ -95,10 +95,10 @@ func Migrate(ctx context.Context, url string) error {
 // Stop cancels what runs, which begins again at the next start, and waits.
 func (q *Queue) Stop(ctx context.Context) error { return q.client.StopAndCancel(ctx) }
 
-// Look puts a clip in line to be looked at, as part of the caller's
+// Probe puts a clip in line to be looked at, as part of the caller's
 // transaction.
-func (q *Queue) Look(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error {
-	_, err := q.client.InsertTx(ctx, tx.Tx, lookArgs{clip}, nil)
+func (q *Queue) Probe(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error {
+	_, err := q.client.InsertTx(ctx, tx.Tx, probeArgs{clip}, nil)
 	return err
 }
 
@@ -114,7 +114,7 @@ func (q *Queue) Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error {
 // tells.
 func resume(ctx context.Context, s *store.Store) error {
 	_, err := s.DB.ExecContext(ctx, `update river_job set state = 'available', scheduled_at = now(), attempted_by = null
-		where kind in ($1, $2, $3, $4, $5, $6) and state in ('running', 'retryable')`, decodeArgs{}.Kind(), lookArgs{}.Kind(), filmArgs{}.Kind(), followArgs{}.Kind(), rejudgeArgs{}.Kind(), scrubArgs{}.Kind())
+		where kind in ($1, $2, $3, $4, $5, $6) and state in ('running', 'retryable')`, decodeArgs{}.Kind(), probeArgs{}.Kind(), filmArgs{}.Kind(), followArgs{}.Kind(), rejudgeArgs{}.Kind(), scrubArgs{}.Kind())
 	return err
 }
 
@@ -124,11 +124,11 @@ const (
 	patience    = 3               // how often something unforeseen is tried
 )
 
-type lookArgs struct {
+type probeArgs struct {
 	Clip uuid.UUID `json:"clip"`
 }
 
-func (lookArgs) Kind() string { return "look" }
+func (probeArgs) Kind() string { return "look" }
 
 type decodeArgs struct {
 	Clip uuid.UUID `json:"clip"`
@@ -145,13 +145,13 @@ func (rejudgeArgs) Kind() string { return "rejudge" }
 // rejudger reads an event's attempts anew after its playbook was changed.
 type rejudger struct {
 	river.WorkerDefaults[rejudgeArgs]
-	desk desk.Desk
+	desk analysis.Service
 }
 
 func (*rejudger) Timeout(*river.Job[rejudgeArgs]) time.Duration { return decodeLimit }
 
 func (r *rejudger) Work(ctx context.Context, job *river.Job[rejudgeArgs]) error {
-	return r.desk.Anew(ctx, job.Args.Change)
+	return r.desk.RejudgeAll(ctx, job.Args.Change)
 }
 
 // Rejudge puts the reading anew after a change of a playbook in line.
@@ -198,17 +198,17 @@ func (w *sweeper) Work(ctx context.Context, _ *river.Job[sweepArgs]) error {
 	return errors.Join(w.store.DropAbandoned(ctx, now), w.store.ForgetCreations(ctx, now))
 }
 
-// looker finds out what a file is.
-type looker struct {
-	river.WorkerDefaults[lookArgs]
+// prober finds out what a file is.
+type prober struct {
+	river.WorkerDefaults[probeArgs]
 	store  *store.Store
-	decode store.Step
+	decode store.Enqueue
 }
 
-func (*looker) Timeout(*river.Job[lookArgs]) time.Duration { return decodeLimit }
+func (*prober) Timeout(*river.Job[probeArgs]) time.Duration { return decodeLimit }
 
-func (w *looker) Work(ctx context.Context, job *river.Job[lookArgs]) error {
-	return attend(ctx, w.store, job.Args.Clip, job.Attempt, []string{"looking"}, w.look)
+func (w *prober) Work(ctx context.Context, job *river.Job[probeArgs]) error {
+	return attend(ctx, w.store, job.Args.Clip, job.Attempt, []string{"looking"}, w.probe)
 }
 
 // decoder takes a film apart.
@@ -238,7 +238,7 @@ func attend(ctx context.Context, s *store.Store, id uuid.UUID, attempt int, stat
 	if !slices.Contains(states, clip.Status) {
 		return nil
 	}
-	alone, err := s.Alone(ctx, clip.ID, func() error {
+	alone, err := s.WithClipLock(ctx, clip.ID, func() error {
 		path, drop, err := spool(ctx, s, clip)
 		if err != nil {
 			return err
@@ -257,7 +257,7 @@ func attend(ctx context.Context, s *store.Store, id uuid.UUID, attempt int, stat
 	}
 	var low disk.Low
 	if errors.As(err, &low) || store.IsFull(err) { // a person makes room, and says to go on
-		if err := s.Hold(ctx, clip.ID, store.Plain(err)); err != nil {
+		if err := s.HoldClip(ctx, clip.ID, store.Plain(err)); err != nil {
 			return err
 		}
 		return river.JobCancel(err)
@@ -270,15 +270,15 @@ func attend(ctx context.Context, s *store.Store, id uuid.UUID, attempt int, stat
 	case attempt < patience:
 		return err
 	case clip.Pictures == 0: // never looked at: what was sent stays, and is tried on
-		return errors.Join(err, s.Tell(ctx, clip.ID, message))
+		return errors.Join(err, s.SetMessage(ctx, clip.ID, message))
 	}
 	// A file that was good once, or failed for no fault of its own, stays: the
 	// coach chooses again.
 	keep := clip.Frames > 0 || bad == ""
 	if keep {
-		err = s.Back(ctx, clip.ID, message)
+		err = s.RevertTrim(ctx, clip.ID, message)
 	} else {
-		err = s.Fail(ctx, clip.ID, message)
+		err = s.FailClip(ctx, clip.ID, message)
 	}
 	if err != nil {
 		return err
@@ -313,15 +313,15 @@ func spool(ctx context.Context, s *store.Store, clip store.Clip) (path string, d
 	return fmt.Sprintf("/proc/%d/fd/%d", os.Getpid(), f.Fd()), func() { f.Close() }, nil
 }
 
-func (w *looker) look(ctx context.Context, clip store.Clip, path string) error {
-	film, err := media.Look(ctx, path)
+func (w *prober) probe(ctx context.Context, clip store.Clip, path string) error {
+	film, err := media.ProbeFile(ctx, path)
 	if err != nil {
 		return err
 	}
 	var previews []store.Preview
 	err = media.Preview(ctx, path, film, func(t float64, jpeg []byte) error {
 		previews = append(previews, store.Preview{At: t, JPEG: jpeg})
-		return w.store.Progress(ctx, clip.ID, t/film.Seconds())
+		return w.store.SetProgress(ctx, clip.ID, t/film.Seconds())
 	})
 	if err != nil {
 		return err
@@ -341,7 +341,7 @@ func (w *looker) look(ctx context.Context, clip store.Clip, path string) error {
 	if err != nil {
 		return err
 	}
-	return w.store.Seen(ctx, clip, seen, previews, w.decode)
+	return w.store.SaveProbe(ctx, clip, seen, previews, w.decode)
 }
 
 const (
@@ -352,13 +352,13 @@ const (
 )
 
 // film is what the look at a clip found, or finds now.
-func (d *decoder) film(ctx context.Context, clip store.Clip, path string) (f media.Film, err error) {
+func (d *decoder) film(ctx context.Context, clip store.Clip, path string) (f media.Probe, err error) {
 	seen, err := d.store.Film(ctx, clip.ID)
 	if err != nil {
 		return f, err
 	}
 	if seen == nil {
-		return media.Look(ctx, path)
+		return media.ProbeFile(ctx, path)
 	}
 	return f, json.Unmarshal(seen, &f)
 }
@@ -372,9 +372,9 @@ func (d *decoder) decode(ctx context.Context, clip store.Clip, path string) erro
 		return err
 	}
 	begin := time.Now()
-	cut := media.Cut{From: clip.CutFrom, To: clip.CutTo, Width: clip.KeptWidth}
+	cut := media.Trim{From: clip.CutFrom, To: clip.CutTo, Width: clip.KeptWidth}
 	expected := f.Between(cut.From, cut.To)
-	look := film.NewLook(expected / samples)
+	look := filmcheck.NewImageStats(expected / samples)
 	clip.Frames = 0
 	// One batch is stored while the next is decoded.
 	storing, stop := context.WithCancelCause(ctx)
@@ -389,7 +389,7 @@ func (d *decoder) decode(ctx context.Context, clip store.Clip, path string) erro
 				return
 			}
 			n += len(batch)
-			if err := d.store.Progress(storing, clip.ID, min(1, float64(n)/float64(expected))); err != nil {
+			if err := d.store.SetProgress(storing, clip.ID, min(1, float64(n)/float64(expected))); err != nil {
 				stop(err)
 				return
 			}
@@ -405,11 +405,11 @@ func (d *decoder) decode(ctx context.Context, clip store.Clip, path string) erro
 			return context.Cause(storing)
 		}
 	}
-	pts, state, err := media.Decode(ctx, path, f, cut, func(p media.Picture) error {
+	pts, state, err := media.Decode(ctx, path, f, cut, func(p media.Frame) error {
 		if clip.Frames == 0 {
 			clip.First = p.Number
 		}
-		if look.Wants(clip.Frames) {
+		if look.Samples(clip.Frames) {
 			w, h, grey, err := media.Grey(p.JPEG)
 			if err != nil {
 				return err
@@ -452,7 +452,7 @@ func (d *decoder) decode(ctx context.Context, clip store.Clip, path string) erro
 	if clip.Condition, err = json.Marshal(state); err != nil {
 		return err
 	}
-	if err := d.store.Ready(ctx, clip, pts); err != nil {
+	if err := d.store.FinishDecoding(ctx, clip, pts); err != nil {
 		return fmt.Errorf("open the clip: %w", err)
 	}
 	return nil

@@ -64,8 +64,8 @@ func waiting(t *testing.T) (s *store.Store, add func(q *jobs.Queue, film []byte)
 		c := store.Clip{ID: store.NewID(), AttemptID: attempt.ID, Name: "a.mp4", Bytes: int64(len(film))}
 		for _, err := range []error{
 			s.AddClip(t.Context(), coach.ID, c),
-			s.Choose(t.Context(), coach.ID, c.ID, 0, 1e6, 1280, q.Decode),
-			s.Receive(t.Context(), coach.ID, c.ID, 0, bytes.NewReader(film), q.Look),
+			s.ChooseTrim(t.Context(), coach.ID, c.ID, 0, 1e6, 1280, q.Decode),
+			s.Receive(t.Context(), coach.ID, c.ID, 0, bytes.NewReader(film), q.Probe),
 		} {
 			if err != nil {
 				t.Fatal(err)
@@ -204,7 +204,7 @@ func choose(t *testing.T, s *store.Store, q *jobs.Queue, clip uuid.UUID, from, t
 	if err := s.DB.GetContext(t.Context(), &coach, `select id from account`); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Choose(t.Context(), coach, clip, from, to, width, q.Decode); err != nil {
+	if err := s.ChooseTrim(t.Context(), coach, clip, from, to, width, q.Decode); err != nil {
 		t.Fatal(err)
 	}
 }
@@ -237,7 +237,7 @@ func TestAGoodFilmStays(t *testing.T) {
 	if _, err := s.DB.ExecContext(t.Context(), `update film.original_`+strings.ReplaceAll(c.ID.String(), "-", "")+` set data = '\xdeadbeef'`); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Choose(t.Context(), coach, c.ID, 5, 8, 640, q.Decode); err != nil {
+	if err := s.ChooseTrim(t.Context(), coach, c.ID, 5, 8, 640, q.Decode); err != nil {
 		t.Fatal(err)
 	}
 	c = until(t, s, c.ID, func(c store.Clip) bool { return c.Status == "choosing" })
@@ -281,7 +281,7 @@ func TestFollowingGoesOnAfterAStop(t *testing.T) {
 		t.Fatal(err)
 	}
 	for i, frame := range []int{c.First + 5, c.First + c.Frames - 5} {
-		_, err := s.Do(t.Context(), coach, c.AttemptID, store.Command{ID: store.NewID(), Version: i, Kind: "landmark", Frame: &frame, Landmark: "hip.L", At: &store.Spot{X: 400, Y: 400}})
+		_, err := s.Execute(t.Context(), coach, c.AttemptID, store.Command{ID: store.NewID(), Version: i, Kind: "landmark", Frame: &frame, Landmark: "hip.L", At: &store.Spot{X: 400, Y: 400}})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -317,7 +317,7 @@ func TestFollowingGoesOnAfterAStop(t *testing.T) {
 	if f := state("done", "failed"); f.State != "done" {
 		t.Errorf("it ended as %+v", f)
 	}
-	if _, err := s.Found(t.Context(), coach, id); err != nil {
+	if _, err := s.FollowedPoints(t.Context(), coach, id); err != nil {
 		t.Error(err)
 	}
 }
@@ -353,11 +353,11 @@ func TestALowDiskHoldsAFilm(t *testing.T) {
 	if err := s.DB.GetContext(t.Context(), &coach, `select id from account`); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Resume(t.Context(), coach, c.ID, q.Look, q.Decode); !errors.As(err, new(disk.Low)) {
+	if err := s.ResumeClip(t.Context(), coach, c.ID, q.Probe, q.Decode); !errors.As(err, new(disk.Low)) {
 		t.Errorf("going on without room: %v", err)
 	}
 	stored.Store(-1 << 30)
-	if err := s.Resume(t.Context(), coach, c.ID, q.Look, q.Decode); err != nil {
+	if err := s.ResumeClip(t.Context(), coach, c.ID, q.Probe, q.Decode); err != nil {
 		t.Fatal(err)
 	}
 	pictures(t, s, until(t, s, c.ID, ready))
@@ -390,8 +390,8 @@ func TestErasingAFilmGivesItsRoomBack(t *testing.T) {
 	q := queue(t, s)
 	defer q.Stop(context.Background())
 	c := until(t, s, add(q, film(t)), ready)
-	used := func() store.Used {
-		u, err := s.Used(t.Context())
+	used := func() store.DiskUse {
+		u, err := s.DiskUse(t.Context())
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -121,7 +121,7 @@ func missingBytes(f *os.File) (int64, error) {
 // treatment are the filters that make a film's pictures plain ones: halves that
 // were filmed one after the other are brought together, one picture for each;
 // light of a high dynamic range is mapped to that of a screen (Hable's curve).
-func (f Film) treatment() string {
+func (f Probe) treatment() string {
 	out := ""
 	if f.Interlaced {
 		out += ",bwdif=mode=send_frame"

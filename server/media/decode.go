@@ -22,16 +22,16 @@ const ShownWidth = 1280
 // mostPicture is how large one JPEG may be.
 const mostPicture = 64 << 20
 
-// Cut says which part of a film is kept, in seconds of the file from its first
+// Trim says which part of a film is kept, in seconds of the file from its first
 // picture, and how wide.
-type Cut struct {
+type Trim struct {
 	From, To float64
 	Width    int // at most; never more than the original's
 }
 
-// Picture is one kept frame: its number in the whole film, its time stamp, its
+// Frame is one kept frame: its number in the whole film, its time stamp, its
 // JPEG.
-type Picture struct {
+type Frame struct {
 	Number int
 	PTS    int64
 	JPEG   []byte
@@ -41,7 +41,7 @@ type Picture struct {
 // order, and hands each to keep. It returns the time stamps of all pictures
 // from the film's first to the last that was kept: a picture's number is its
 // place among them; and what is wrong with the film all the same.
-func Decode(ctx context.Context, path string, f Film, cut Cut, keep func(Picture) error) ([]int64, Condition, error) {
+func Decode(ctx context.Context, path string, f Probe, cut Trim, keep func(Frame) error) ([]int64, Condition, error) {
 	state := Condition{Missing: f.Missing, HDR: f.HDR, Interlaced: f.Interlaced}
 	// The stamps of every decoded picture come by a pipe of their own, and those
 	// outside the cut are dropped before anything is spent on them.
@@ -157,9 +157,9 @@ func tell(ctx context.Context, r io.Reader, stamps chan<- int64) {
 
 // tally joins pictures and stamps.
 type tally struct {
-	film Film
+	film Probe
 	from float64
-	keep func(Picture) error
+	keep func(Frame) error
 	pts  []int64
 	kept int
 	last int
@@ -178,7 +178,7 @@ func (t *tally) add(jpeg []byte, stamps <-chan int64) error {
 		if float64(pts-t.film.PTS[0])*t.film.Tick() >= t.from-slack {
 			t.last = len(t.pts) - 1
 			t.kept++
-			return t.keep(Picture{Number: t.last, PTS: pts, JPEG: jpeg})
+			return t.keep(Frame{Number: t.last, PTS: pts, JPEG: jpeg})
 		}
 	}
 }

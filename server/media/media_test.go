@@ -31,17 +31,17 @@ func film(t *testing.T, name, source string, args ...string) string {
 const colours = "testsrc2=size=320x180:rate=30:duration=1"
 
 // whole keeps all of a film at the usual width.
-func whole(f Film) Cut { return Cut{0, f.Seconds(), ShownWidth} }
+func whole(f Probe) Trim { return Trim{0, f.Seconds(), ShownWidth} }
 
 // decode looks into a film, decodes a part of it, and returns the kept
 // pictures' numbers, the size of the first, and the stamps.
-func decode(t *testing.T, path string, part func(Film) Cut) (numbers []int, w, h int, pts []int64, err error) {
+func decode(t *testing.T, path string, part func(Probe) Trim) (numbers []int, w, h int, pts []int64, err error) {
 	t.Helper()
-	f, err := Look(t.Context(), path)
+	f, err := ProbeFile(t.Context(), path)
 	if err != nil {
 		return nil, 0, 0, nil, err
 	}
-	pts, _, err = Decode(t.Context(), path, f, part(f), func(p Picture) error {
+	pts, _, err = Decode(t.Context(), path, f, part(f), func(p Frame) error {
 		if len(numbers) == 0 {
 			if w, h, err = Size(p.JPEG); err != nil {
 				return err
@@ -150,11 +150,11 @@ func TestRampedExportsKeepTheirTime(t *testing.T) {
 		t.Fatalf("%d pictures: %v", len(numbers), err)
 	}
 	same(t, path, pts)
-	f, err := Look(t.Context(), path)
+	f, err := ProbeFile(t.Context(), path)
 	if err != nil {
 		t.Fatal(err)
 	}
-	real, err := clock.NewFilm(pts, clock.TimeBase{Num: f.BaseNum, Den: f.BaseDen}, clock.Rate{Capture: 240, Playback: f.Playback}, &clock.Ramp{From: 30, To: 270})
+	real, err := clock.NewTimeline(pts, clock.TimeBase{Num: f.BaseNum, Den: f.BaseDen}, clock.Rate{Capture: 240, Playback: f.Playback}, &clock.Ramp{From: 30, To: 270})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -179,7 +179,7 @@ func TestTrimmingNeverRenumbers(t *testing.T) {
 	if err != nil || len(all) != 120 {
 		t.Fatalf("%d pictures: %v", len(all), err)
 	}
-	numbers, _, _, some, err := decode(t, path, func(Film) Cut { return Cut{1, 2, ShownWidth} })
+	numbers, _, _, some, err := decode(t, path, func(Probe) Trim { return Trim{1, 2, ShownWidth} })
 	if err != nil || len(numbers) != 31 || numbers[0] != 30 || numbers[30] != 60 {
 		t.Fatalf("from 1 to 2 s are pictures %v: %v", numbers, err)
 	}
@@ -204,11 +204,11 @@ func TestRotatedAndLargeFilms(t *testing.T) {
 		{flat, 1280, 1280, 720, 1920, 1080}, {flat, 1920, 1920, 1080, 1920, 1080}, {flat, 4000, 1920, 1080, 1920, 1080},
 		{turned, 1280, 1080, 1920, 1080, 1920}, {squeezed, 1280, 1280, 720, 1920, 1080},
 	} {
-		f, err := Look(t.Context(), c.path)
+		f, err := ProbeFile(t.Context(), c.path)
 		if err != nil || f.Width != c.originW || f.Height != c.origH {
 			t.Errorf("%s is %d × %d: %v", filepath.Base(c.path), f.Width, f.Height, err)
 		}
-		_, w, h, _, err := decode(t, c.path, func(f Film) Cut { return Cut{0, f.Seconds(), c.width} })
+		_, w, h, _, err := decode(t, c.path, func(f Probe) Trim { return Trim{0, f.Seconds(), c.width} })
 		if err != nil || w != c.w || h != c.h {
 			t.Errorf("%s is kept as %d × %d: %v", filepath.Base(c.path), w, h, err)
 		}
@@ -221,7 +221,7 @@ func TestPreviewsRunAllAlong(t *testing.T) {
 		"one key only.mp4": {"-g", "600"},
 	} {
 		path := film(t, name, "testsrc2=size=640x360:rate=30:duration=8", append(args, "-c:v", "libx264", "-pix_fmt", "yuv420p")...)
-		f, err := Look(t.Context(), path)
+		f, err := ProbeFile(t.Context(), path)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -245,12 +245,12 @@ func TestPreviewsRunAllAlong(t *testing.T) {
 func TestSoundKeepsItsTime(t *testing.T) {
 	path := film(t, "clap.mp4", "testsrc2=size=320x180:rate=30:duration=3", "-f", "lavfi", "-i", "aevalsrc='between(t,1.5,1.52)*sin(4000*t)':s=48000:d=3",
 		"-c:v", "libx264", "-pix_fmt", "yuv420p", "-c:a", "aac")
-	f, err := Look(t.Context(), path)
+	f, err := ProbeFile(t.Context(), path)
 	if err != nil || !f.Sound {
 		t.Fatalf("sound: %v %v", f.Sound, err)
 	}
 	for _, from := range []float64{0, 1} {
-		pcm, err := Sound(t.Context(), path, f, Cut{From: from, To: 3})
+		pcm, err := Sound(t.Context(), path, f, Trim{From: from, To: 3})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -283,7 +283,7 @@ func TestHowTheCaptureRateIsKnown(t *testing.T) {
 		if c.tag != "" {
 			args = append(args, "-movflags", "use_metadata_tags", "-metadata", c.tag)
 		}
-		f, err := Look(t.Context(), film(t, c.name, c.source, args...))
+		f, err := ProbeFile(t.Context(), film(t, c.name, c.source, args...))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -317,7 +317,7 @@ func TestWhatIsNoFilmIsSaidSo(t *testing.T) {
 		{"the first bytes of a film", at("f.mkv", intact[:200]), "not a film"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			_, err := Look(t.Context(), c.path)
+			_, err := ProbeFile(t.Context(), c.path)
 			var bad NotAFilm
 			if !errors.As(err, &bad) || !strings.Contains(err.Error(), c.says) {
 				t.Errorf("it is %v, want %q", err, c.says)
@@ -328,7 +328,7 @@ func TestWhatIsNoFilmIsSaidSo(t *testing.T) {
 		{"a film of one picture", film(t, "single.mp4", colours, "-frames:v", "1", "-c:v", "libx264", "-pix_fmt", "yuv420p"), "one picture, not a film"},
 		{"12,000 px wide", film(t, "wide.mkv", "color=size=12000x400:rate=5:duration=1", "-c:v", "mjpeg", "-pix_fmt", "yuvj420p"), "12000 × 400 pixels"},
 	} {
-		if _, err := Look(t.Context(), c.path); err == nil || !strings.Contains(err.Error(), c.says) {
+		if _, err := ProbeFile(t.Context(), c.path); err == nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%s: %v", c.name, err)
 		}
 	}
@@ -364,23 +364,23 @@ func TestThousandsOfTracksAreRefused(t *testing.T) {
 		args = append(args, "-map", "0:v")
 	}
 	path := film(t, "tracks.mkv", "color=size=32x32:rate=10:duration=0.3", append(args, "-c:v", "mjpeg", "-pix_fmt", "yuvj420p")...)
-	if _, err := Look(t.Context(), path); err == nil {
+	if _, err := ProbeFile(t.Context(), path); err == nil {
 		t.Error("a film of 200 tracks is taken")
 	}
 }
 
 func TestDecodingCanBeStopped(t *testing.T) {
 	path := film(t, "long.mp4", "testsrc2=size=640x360:rate=30:duration=4", "-c:v", "libx264", "-pix_fmt", "yuv420p")
-	f, err := Look(t.Context(), path)
+	f, err := ProbeFile(t.Context(), path)
 	if err != nil {
 		t.Fatal(err)
 	}
 	enough := errors.New("enough")
-	if _, _, err := Decode(t.Context(), path, f, whole(f), func(Picture) error { return enough }); !errors.Is(err, enough) {
+	if _, _, err := Decode(t.Context(), path, f, whole(f), func(Frame) error { return enough }); !errors.Is(err, enough) {
 		t.Errorf("keeping fails with %v", err)
 	}
 	ctx, stop := context.WithCancel(t.Context())
-	if _, _, err := Decode(ctx, path, f, whole(f), func(p Picture) error {
+	if _, _, err := Decode(ctx, path, f, whole(f), func(p Frame) error {
 		if p.Number == 3 {
 			stop()
 		}
@@ -412,11 +412,11 @@ func BenchmarkDecode(b *testing.B) {
 		b.Fatalf("%s %v", out, err)
 	}
 	for b.Loop() {
-		f, err := Look(b.Context(), path)
+		f, err := ProbeFile(b.Context(), path)
 		if err != nil {
 			b.Fatal(err)
 		}
-		if _, _, err := Decode(b.Context(), path, f, whole(f), func(Picture) error { return nil }); err != nil {
+		if _, _, err := Decode(b.Context(), path, f, whole(f), func(Frame) error { return nil }); err != nil {
 			b.Fatal(err)
 		}
 	}
@@ -426,12 +426,12 @@ func BenchmarkDecode(b *testing.B) {
 // ffmpeg that is killed, or cannot be started, has said nothing of the film.
 func TestWhatEndsFfmpegIsNoVerdict(t *testing.T) {
 	path := film(t, "long.mp4", "testsrc2=size=1280x720:rate=30:duration=20", "-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p")
-	f, err := Look(t.Context(), path)
+	f, err := ProbeFile(t.Context(), path)
 	if err != nil {
 		t.Fatal(err)
 	}
 	killed := false
-	_, _, err = Decode(t.Context(), path, f, whole(f), func(p Picture) error {
+	_, _, err = Decode(t.Context(), path, f, whole(f), func(p Frame) error {
 		if p.Number == 5 && !killed {
 			killed = true
 			if out, err := exec.Command("pkill", "-KILL", "-f", "frames:v 600").CombinedOutput(); err != nil {
@@ -456,7 +456,7 @@ func TestWhatEndsFfmpegIsNoVerdict(t *testing.T) {
 		}
 	}
 	t.Setenv("PATH", t.TempDir())
-	if _, err := Look(t.Context(), path); !errors.As(err, new(Unfinished)) {
+	if _, err := ProbeFile(t.Context(), path); !errors.As(err, new(Unfinished)) {
 		t.Errorf("without ffmpeg: %v", err)
 	}
 }
@@ -473,11 +473,11 @@ func TestTheConditionOfAFilm(t *testing.T) {
 		if err := os.WriteFile(path, data, 0o644); err != nil {
 			t.Fatal(err)
 		}
-		f, err := Look(t.Context(), path)
+		f, err := ProbeFile(t.Context(), path)
 		if err != nil {
 			return Condition{}, 0, err
 		}
-		pts, c, err := Decode(t.Context(), path, f, whole(f), func(Picture) error { return nil })
+		pts, c, err := Decode(t.Context(), path, f, whole(f), func(Frame) error { return nil })
 		return c, len(pts), err
 	}
 	if c, n, err := state(intact); err != nil || n != 90 || !c.Plain() {
@@ -509,12 +509,12 @@ func TestPicturesAreMadePlain(t *testing.T) {
 	hdr := film(t, "hlg.mov", colours, "-vf", "format=yuv420p10le", "-c:v", "libx265", "-x265-params", "log-level=none:colorprim=bt2020:transfer=arib-std-b67:colormatrix=bt2020nc", "-color_primaries", "bt2020", "-color_trc", "arib-std-b67", "-colorspace", "bt2020nc")
 	halves := film(t, "halves.mp4", "testsrc2=size=320x180:rate=60:duration=1", "-vf", "interlace", "-flags", "+ilme+ildct", "-c:v", "libx264", "-x264-params", "interlaced=1", "-pix_fmt", "yuv420p")
 	for path, want := range map[string]Condition{hdr: {HDR: "HLG"}, halves: {Interlaced: true}} {
-		f, err := Look(t.Context(), path)
+		f, err := ProbeFile(t.Context(), path)
 		if err != nil {
 			t.Fatal(err)
 		}
 		kept := 0
-		pts, c, err := Decode(t.Context(), path, f, whole(f), func(Picture) error { kept++; return nil })
+		pts, c, err := Decode(t.Context(), path, f, whole(f), func(Frame) error { kept++; return nil })
 		if err != nil || kept != 30 || c.HDR != want.HDR || c.Interlaced != want.Interlaced || c.Errors != 0 {
 			t.Errorf("%s: %d pictures, %+v, %v", filepath.Base(path), kept, c, err)
 		}
@@ -543,7 +543,7 @@ func TestFilmsLeadNowhere(t *testing.T) {
 		"imf.mp4": `<?xml version="1.0"?><CompositionPlaylist xmlns="http://www.smpte-ra.org/schemas/2067-3/2016"/>`, "xbin.mp4": "XBIN" + strings.Repeat("x", 4000), "lavfi.mp4": "testsrc2=size=320x180",
 		"webvtt.mp4": "WEBVTT\n\n00:00.000 --> 00:01.000\nwords\n", "svg.mp4": `<svg xmlns="http://www.w3.org/2000/svg"><image href="` + still + `"/></svg>`,
 	} {
-		_, err := Look(t.Context(), write(name, text))
+		_, err := ProbeFile(t.Context(), write(name, text))
 		var bad NotAFilm
 		if !errors.As(err, &bad) {
 			t.Errorf("%s: %v", name, err)

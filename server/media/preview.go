@@ -15,7 +15,7 @@ const (
 // Preview hands on small pictures from all along a film, with their times in
 // seconds of the file from its first picture. It takes those that stand by
 // themselves in the file; where these are few, it decodes the film.
-func Preview(ctx context.Context, path string, f Film, keep func(t float64, jpeg []byte) error) error {
+func Preview(ctx context.Context, path string, f Probe, keep func(t float64, jpeg []byte) error) error {
 	small := fmt.Sprintf("%s%s,scale=-2:%d:out_range=pc,format=yuvj420p", telling, f.treatment(), previewHeight)
 	got, err := previewed(ctx, path, f, pictures([]string{"-skip_frame", "nokey"}, small, 20*previews, 5))
 	if err == nil && len(got) < previews/6 {
@@ -40,7 +40,7 @@ type preview struct {
 
 // previewed runs ffmpeg. A film that breaks off gives what it has: it is told
 // of when it is decoded.
-func previewed(ctx context.Context, path string, f Film, args []string) ([]preview, error) {
+func previewed(ctx context.Context, path string, f Probe, args []string) ([]preview, error) {
 	var got []preview
 	_, refused, err := takeApart(ctx, path, args, func(jpeg []byte, stamps <-chan int64) error {
 		pts, ok := <-stamps

@@ -12,7 +12,7 @@ const SoundRate = 16000
 
 // Sound is the sound track of a part of a film as 16-bit samples of one
 // channel, from the time of the cut's first picture on.
-func Sound(ctx context.Context, path string, f Film, cut Cut) ([]byte, error) {
+func Sound(ctx context.Context, path string, f Probe, cut Trim) ([]byte, error) {
 	first := float64(f.PTS[0])*f.Tick() - f.Start
 	args := append([]string{"-nostdin", "-v", "error"}, local...)
 	args = append(args, "-ss", fmt.Sprintf("%.6f", max(0, first+cut.From)), "-t", fmt.Sprintf("%.6f", cut.To-cut.From+1/f.Playback), "-i", given,

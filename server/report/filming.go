@@ -7,15 +7,15 @@ import (
 	"codeberg.org/go-pdf/fpdf"
 )
 
-// Stand is where a camera stands, in a sentence, and the caution for it.
-type Stand struct{ Says, Care string }
+// CameraAdvice is where a camera stands, in a sentence, and the caution for it.
+type CameraAdvice struct{ Says, Care string }
 
 // Filming is how an event is filmed: where to stand, how high, at what rate,
 // what must be in the picture.
 type Filming struct {
 	Event, Club string
 	Rate        float64 // pictures a second
-	Stands      []Stand
+	Stands      []CameraAdvice
 	Shows       []string
 	Lengths     []string
 }

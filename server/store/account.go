@@ -45,7 +45,7 @@ func addClub(ctx context.Context, tx *sqlx.Tx, a Account) error {
 func (s *Store) AccountByLogin(ctx context.Context, login string) (Account, error) {
 	var a Account
 	err := s.DB.GetContext(ctx, &a, selectAccount+` where a.login = lower($1)`, login)
-	return a, missing(err)
+	return a, notFound(err)
 }
 
 // HasAccounts reports whether anybody can sign in yet.
@@ -62,7 +62,7 @@ func (s *Store) AddAccount(ctx context.Context, a Account) error {
 	var pg *pgconn.PgError
 	switch {
 	case errors.As(err, &pg) && pg.ConstraintName == "account_pkey":
-		return Taken{"account"}
+		return AlreadyExists{"account"}
 	case isUniqueViolation(err):
 		return invalid("the sign-in name %q is taken", a.Login)
 	}
@@ -88,7 +88,7 @@ func (s *Store) Accounts(ctx context.Context, club uuid.UUID) ([]AccountLine, er
 func (s *Store) LoginOf(ctx context.Context, owner Account, account uuid.UUID) (string, error) {
 	var login string
 	err := s.DB.GetContext(ctx, &login, `select login from account where id = $1 and club_id = $2`, account, owner.ClubID)
-	return login, missing(err)
+	return login, notFound(err)
 }
 
 // SignOutAll ends all sign-ins of an account, and its tokens.
@@ -138,7 +138,7 @@ func (s *Store) SetPassword(ctx context.Context, login, hash string) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		var id uuid.UUID
 		if err := tx.GetContext(ctx, &id, `update account set password_hash = $2 where login = lower($1) returning id`, login, hash); err != nil {
-			return missing(err)
+			return notFound(err)
 		}
 		return signOutAll(ctx, tx, id)
 	})
@@ -160,7 +160,7 @@ func (s *Store) SignedIn(ctx context.Context, tokenHash []byte) (Account, error)
 	var a Account
 	err := s.Pool.QueryRow(ctx, selectAccount+` join sign_in i on i.account_id = a.id where i.token_hash = $1 and i.expires > now()`, tokenHash).
 		Scan(&a.ID, &a.ClubID, &a.Club, &a.Login, &a.Name, &a.Role, &a.PasswordHash, &a.Dial)
-	return a, missing(err)
+	return a, notFound(err)
 }
 
 // SignOut forgets a sign-in.
@@ -192,7 +192,7 @@ func (s *Store) TakeOwner(ctx context.Context, tokenHash []byte, owner Account) 
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		var used []byte
 		if err := tx.GetContext(ctx, &used, `delete from owner_link where token_hash = $1 returning token_hash`, tokenHash); err != nil {
-			return missing(err)
+			return notFound(err)
 		}
 		return addClub(ctx, tx, owner)
 	})

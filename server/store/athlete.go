@@ -52,16 +52,16 @@ func (w *Words) Scan(src any) error {
 // Value writes them.
 func (w Words) Value() (driver.Value, error) { return strings.Join(w, " "), nil }
 
-// mine limits athletes (t) to those an account ($1) may see: its own, or the
+// visibleTo limits athletes (t) to those an account ($1) may see: its own, or the
 // whole club's for an owner.
-const mine = `exists (select from account v where v.id = $1 and v.club_id = t.club_id and (v.role = 'owner' or t.coach_id = v.id))`
+const visibleTo = `exists (select from account v where v.id = $1 and v.club_id = t.club_id and (v.role = 'owner' or t.coach_id = v.id))`
 
 const athleteColumns = `t.id, t.club_id, t.coach_id, t.name, t.sex, t.birth_year, t.height_m, t.front_leg, t.hand, t.takeoff_leg, t.level, t.notes, t.mass_kg, t.para, t.aids, t.events, t.schools, t.version, t.consent_by, t.consent_day`
 
 // Athletes are those an account may see, by name.
 func (s *Store) Athletes(ctx context.Context, viewer uuid.UUID) ([]Athlete, error) {
 	out := []Athlete{}
-	err := s.DB.SelectContext(ctx, &out, `select `+athleteColumns+` from athlete t where `+mine+` order by t.name, t.id`, viewer)
+	err := s.DB.SelectContext(ctx, &out, `select `+athleteColumns+` from athlete t where `+visibleTo+` order by t.name, t.id`, viewer)
 	return out, err
 }
 
@@ -131,8 +131,8 @@ func (s *Store) ChangeAthlete(ctx context.Context, viewer uuid.UUID, a Athlete) 
 	a = a.sided()
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		var version int
-		if err := tx.GetContext(ctx, &version, `select t.version from athlete t where t.id = $2 and `+mine+` for update`, viewer, a.ID); err != nil {
-			return missing(err)
+		if err := tx.GetContext(ctx, &version, `select t.version from athlete t where t.id = $2 and `+visibleTo+` for update`, viewer, a.ID); err != nil {
+			return notFound(err)
 		}
 		if version != a.Version {
 			return invalid("%s was changed elsewhere in the meantime: look at the newer state, then make your change again", a.Name)

@@ -31,7 +31,7 @@ const attemptColumns = `p.id, p.athlete_id, p.event, p.school, p.variant, p.numb
 // Log notes an attempt in the session of that day and place, which it makes
 // when there is none. The same request twice is the same attempt.
 func (s *Store) Log(ctx context.Context, viewer uuid.UUID, a Attempt) error {
-	return s.LogEntry(ctx, viewer, Entry{Attempt: a})
+	return s.SaveLogEntry(ctx, viewer, LogEntry{Attempt: a})
 }
 
 // logAttempt adds an attempt. One without a number gets the next of its athlete's
@@ -45,8 +45,8 @@ func logAttempt(ctx context.Context, tx *sqlx.Tx, viewer uuid.UUID, a Attempt) e
 		Born int       `db:"birth_year"`
 	}
 	// Attempts of one athlete are numbered one after the other.
-	if err := tx.GetContext(ctx, &who, `select t.club_id, t.birth_year from athlete t where t.id = $2 and `+mine+` for update`, viewer, a.AthleteID); err != nil {
-		return missing(err)
+	if err := tx.GetContext(ctx, &who, `select t.club_id, t.birth_year from athlete t where t.id = $2 and `+visibleTo+` for update`, viewer, a.AthleteID); err != nil {
+		return notFound(err)
 	}
 	if a.Day.Year() < who.Born {
 		return invalid("%s lies before the athlete was born: look at the day again", a.Day.Format("2 January 2006"))
@@ -122,7 +122,7 @@ func (s *Store) Attempts(ctx context.Context, viewer uuid.UUID, bare time.Time, 
 		from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
 		left join clip c on c.attempt_id = p.id
 		left join lateral (select fault, refilm, words from assignment where attempt_id = p.id order by refilm, fault limit 1) g on true
-		where p.other_of is null and (c.id is not null or e.day >= $2 or p.made >= $2 and p.mark is null and p.foul = '' and p.effort is null) and `+mine+` order by e.day desc, p.made desc limit $3`, viewer, bare, limit)
+		where p.other_of is null and (c.id is not null or e.day >= $2 or p.made >= $2 and p.mark is null and p.foul = '' and p.effort is null) and `+visibleTo+` order by e.day desc, p.made desc limit $3`, viewer, bare, limit)
 	return out, err
 }
 
@@ -143,7 +143,7 @@ func (s *Store) Beside(ctx context.Context, viewer, id uuid.UUID, all bool) ([]C
 		from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
 		join attempt q on q.athlete_id = p.athlete_id and q.event = p.event and (q.session_id = p.session_id or $3)
 		left join clip c on c.attempt_id = p.id
-		where q.id = $2 and p.other_of is null and (c.id is not null or p.mark is null and p.foul = '' and p.effort is null or p.id = q.id) and `+mine+` order by e.day desc, p.number limit 60`, viewer, id, all)
+		where q.id = $2 and p.other_of is null and (c.id is not null or p.mark is null and p.foul = '' and p.effort is null or p.id = q.id) and `+visibleTo+` order by e.day desc, p.number limit 60`, viewer, id, all)
 	if err == nil && len(out) == 0 {
 		return nil, ErrNotFound
 	}

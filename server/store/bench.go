@@ -28,9 +28,9 @@ type Bench struct {
 	Focuses     []Focus
 	Assignments []Assignment
 	FollowUps   []FollowUp
-	Other       *uuid.UUID // the attempt that holds the other film of the same one
-	Followed    *Followed  // where followed points are; filled in by Store.Bench
-	Undo, Redo  string     // the kind of command that would be taken back or done again
+	Other       *uuid.UUID     // the attempt that holds the other film of the same one
+	Followed    *FollowedPaths // where followed points are; filled in by Store.Bench
+	Undo, Redo  string         // the kind of command that would be taken back or done again
 }
 
 // Landmark is a point placed on a frame, in pixels of the original picture.
@@ -48,12 +48,12 @@ type Calibration struct {
 	Level  *LevelLine `json:"level,omitempty"`
 	Origin *Spot      `json:"origin,omitempty"`
 
-	Known   *Known   `json:"known,omitempty"`
-	Ramp    *Ramp    `json:"ramp,omitempty"`
-	Subject *Subject `json:"subject,omitempty"`
-	Repeats *Repeats `json:"repeats,omitempty"`
+	Known   *KnownInterval `json:"known,omitempty"`
+	Ramp    *Ramp          `json:"ramp,omitempty"`
+	Subject *Subject       `json:"subject,omitempty"`
+	Repeats *Repeats       `json:"repeats,omitempty"`
 
-	Places *Places `json:"places,omitempty"`
+	Places *ControlPoints `json:"places,omitempty"`
 
 	Distance *float64 `json:"distance,omitempty"` // m from the camera to the line of travel
 
@@ -63,23 +63,23 @@ type Calibration struct {
 	Followed    *uuid.UUID `json:"followed,omitempty"`    // the following that is measured with
 }
 
-// Places are points of the world whose places are known, as a film shows them.
-type Places struct {
-	Points []Placed `json:"points"`
+// ControlPoints are points of the world whose places are known, as a film shows them.
+type ControlPoints struct {
+	Points []ControlPoint `json:"points"`
 }
 
-// Placed is one of them: metres along the throw or run, to its left, and up from
+// ControlPoint is one of them: metres along the throw or run, to its left, and up from
 // the ground; and its pixel on a picture.
-type Placed struct {
+type ControlPoint struct {
 	Name  string     `json:"name"`
 	At    [3]float64 `json:"at"`
 	Px    Spot       `json:"px"`
 	Frame int        `json:"frame"`
 }
 
-// Known is an interval of the film whose real length is known: two pictures on
+// KnownInterval is an interval of the film whose real length is known: two pictures on
 // which a change is first seen, and the seconds between them.
-type Known struct {
+type KnownInterval struct {
 	From    int     `json:"from"`
 	To      int     `json:"to"`
 	Seconds float64 `json:"seconds"`
@@ -170,7 +170,7 @@ func (s *Store) Bench(ctx context.Context, viewer, id uuid.UUID) (Bench, error) 
 		return err
 	})
 	if err == nil && b.Calibration.Followed != nil {
-		b.Followed, err = s.found(ctx, *b.Calibration.Followed)
+		b.Followed, err = s.followedPoints(ctx, *b.Calibration.Followed)
 	}
 	return b, err
 }
@@ -178,8 +178,8 @@ func (s *Store) Bench(ctx context.Context, viewer, id uuid.UUID) (Bench, error) 
 func readBench(ctx context.Context, tx *sqlx.Tx, viewer, id uuid.UUID) (Bench, error) {
 	var b Bench
 	if err := tx.GetContext(ctx, &b.Attempt, `select `+attemptColumns+` from attempt p join session e on e.id = p.session_id
-		join athlete t on t.id = p.athlete_id where p.id = $2 and `+mine, viewer, id); err != nil {
-		return b, missing(err)
+		join athlete t on t.id = p.athlete_id where p.id = $2 and `+visibleTo, viewer, id); err != nil {
+		return b, notFound(err)
 	}
 	if err := tx.GetContext(ctx, &b.Athlete, `select `+athleteColumns+` from athlete t where t.id = $1`, b.Attempt.AthleteID); err != nil {
 		return b, err
@@ -251,34 +251,34 @@ func digest(rules string) []byte {
 	return d[:]
 }
 
-// KeptRun is a stored reading of an attempt's version by a set of rules.
-func (s *Store) KeptRun(ctx context.Context, attempt uuid.UUID, version int, rules string) ([]byte, error) {
+// SavedReading is a stored reading of an attempt's version by a set of rules.
+func (s *Store) SavedReading(ctx context.Context, attempt uuid.UUID, version int, rules string) ([]byte, error) {
 	var out []byte
 	err := s.DB.GetContext(ctx, &out, `select reading from run where attempt_id = $1 and version = $2 and rules = $3`, attempt, version, digest(rules))
-	return out, missing(err)
+	return out, notFound(err)
 }
 
-// LastRun is the last reading that was kept of an attempt before another, in the
+// ReadingBefore is the last reading that was kept of an attempt before another, in the
 // order in which they were made, with the version that it is of.
-func (s *Store) LastRun(ctx context.Context, attempt uuid.UUID, version int, rules string) (int, []byte, error) {
+func (s *Store) ReadingBefore(ctx context.Context, attempt uuid.UUID, version int, rules string) (int, []byte, error) {
 	var out struct {
 		Version int
 		Reading []byte
 	}
 	err := s.DB.GetContext(ctx, &out, `select version, reading from run where attempt_id = $1
 		and made < (select made from run where attempt_id = $1 and version = $2 and rules = $3) order by made desc, version desc limit 1`, attempt, version, digest(rules))
-	return out.Version, out.Reading, missing(err)
+	return out.Version, out.Reading, notFound(err)
 }
 
 // mostRuns is how many readings of an attempt are kept; older ones are computed
 // again when somebody goes back to them.
 const mostRuns = 12
 
-// KeepRun stores a reading, and its known values, by key, in the place of those
+// SaveReading stores a reading, and its known values, by key, in the place of those
 // of the reading before. Runs never change. A run that a power cut takes is
 // computed again, so nobody waits for the disk.
-func (s *Store) KeepRun(ctx context.Context, attempt uuid.UUID, version int, rules string, reading []byte, known []Kept) error {
-	slices.SortFunc(known, func(a, b Kept) int { return strings.Compare(a.Key, b.Key) })
+func (s *Store) SaveReading(ctx context.Context, attempt uuid.UUID, version int, rules string, reading []byte, known []ValueRow) error {
+	slices.SortFunc(known, func(a, b ValueRow) int { return strings.Compare(a.Key, b.Key) })
 	keys, values, us := make([]string, len(known)), make([]float64, len(known)), make([]float64, len(known))
 	for i, k := range known {
 		keys[i], values[i], us[i] = k.Key, k.Value, k.U

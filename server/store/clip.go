@@ -68,8 +68,8 @@ const (
 	abandoned = 48 * time.Hour
 )
 
-// Step goes on with a clip in the background, as part of a transaction.
-type Step func(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
+// Enqueue goes on with a clip in the background, as part of a transaction.
+type Enqueue func(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 
 // AddClip declares a film that will be uploaded. The same request twice is the
 // same clip; one that failed makes room.
@@ -125,7 +125,7 @@ func (s *Store) AddFilmless(ctx context.Context, viewer uuid.UUID, c Clip, pts [
 
 func ownAttempt(ctx context.Context, tx *sqlx.Tx, viewer, attempt uuid.UUID) error {
 	var mineToo bool
-	err := tx.GetContext(ctx, &mineToo, `select exists (select from attempt p join athlete t on t.id = p.athlete_id where p.id = $2 and `+mine+`)`, viewer, attempt)
+	err := tx.GetContext(ctx, &mineToo, `select exists (select from attempt p join athlete t on t.id = p.athlete_id where p.id = $2 and `+visibleTo+`)`, viewer, attempt)
 	if err == nil && !mineToo {
 		return ErrNotFound
 	}
@@ -135,7 +135,7 @@ func ownAttempt(ctx context.Context, tx *sqlx.Tx, viewer, attempt uuid.UUID) err
 // Receive takes a film's bytes from a place on, as they stream in. What it has
 // acknowledged stays when the line drops; when the last byte is here, next goes
 // on with the clip in the same transaction.
-func (s *Store) Receive(ctx context.Context, viewer, id uuid.UUID, from int64, file io.Reader, next Step) error {
+func (s *Store) Receive(ctx context.Context, viewer, id uuid.UUID, from int64, file io.Reader, next Enqueue) error {
 	c, err := s.Clip(ctx, viewer, id)
 	if err != nil {
 		return err
@@ -167,14 +167,14 @@ func (s *Store) Receive(ctx context.Context, viewer, id uuid.UUID, from int64, f
 }
 
 // keepParts stores what arrived behind what is there.
-func (s *Store) keepParts(ctx context.Context, c Clip, at int64, data []byte, next Step) error {
+func (s *Store) keepParts(ctx context.Context, c Clip, at int64, data []byte, next Enqueue) error {
 	if err := s.roomFor(len(data)); err != nil {
 		return err
 	}
 	return s.within(context.WithoutCancel(ctx), func(tx *sqlx.Tx) error {
 		var received int64
 		if err := tx.GetContext(ctx, &received, `select received from clip where id = $1 and status = 'uploading' for update`, c.ID); err != nil {
-			return missing(err)
+			return notFound(err)
 		}
 		if received != at {
 			return invalid("%d bytes of this clip are here: go on from there, not from %d", received, at)
@@ -210,15 +210,15 @@ func (s *Store) DropAbandoned(ctx context.Context, now time.Time) error {
 func (s *Store) Clip(ctx context.Context, viewer, id uuid.UUID) (Clip, error) {
 	var c Clip
 	err := s.DB.GetContext(ctx, &c, selectClip+` where id = $2 and attempt_id in
-		(select p.id from attempt p join athlete t on t.id = p.athlete_id where `+mine+`)`, viewer, id)
-	return c, missing(err)
+		(select p.id from attempt p join athlete t on t.id = p.athlete_id where `+visibleTo+`)`, viewer, id)
+	return c, notFound(err)
 }
 
 // ClipForJob finds a clip for work that nobody is waiting at.
 func (s *Store) ClipForJob(ctx context.Context, id uuid.UUID) (Clip, error) {
 	var c Clip
 	err := s.DB.GetContext(ctx, &c, selectClip+` where id = $1`, id)
-	return c, missing(err)
+	return c, notFound(err)
 }
 
 // RemoveClip takes a clip off its attempt with all that was put on its frames.
@@ -242,9 +242,9 @@ func (s *Store) RemoveClip(ctx context.Context, viewer, id uuid.UUID) error {
 	})
 }
 
-// Alone runs work on a clip unless somebody else, in this program or in another
+// WithClipLock runs work on a clip unless somebody else, in this program or in another
 // copy of it, is at it: then it reports false.
-func (s *Store) Alone(ctx context.Context, clip uuid.UUID, work func() error) (bool, error) {
+func (s *Store) WithClipLock(ctx context.Context, clip uuid.UUID, work func() error) (bool, error) {
 	conn, err := s.DB.Connx(ctx)
 	if err != nil {
 		return false, err
@@ -268,9 +268,9 @@ func (s *Store) Spool(ctx context.Context, id uuid.UUID, w io.Writer) error {
 	return err
 }
 
-// Seen notes what a look at the file found, and leaves the choice of the part
+// SaveProbe notes what a look at the file found, and leaves the choice of the part
 // to keep to the coach, unless it was made before the file was here.
-func (s *Store) Seen(ctx context.Context, c Clip, film []byte, previews []Preview, next Step) error {
+func (s *Store) SaveProbe(ctx context.Context, c Clip, film []byte, previews []Preview, next Enqueue) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		if _, err := tx.ExecContext(ctx, `delete from clip_preview where clip_id = $1`, c.ID); err != nil {
 			return err
@@ -302,7 +302,7 @@ func (s *Store) Seen(ctx context.Context, c Clip, film []byte, previews []Previe
 func (s *Store) Film(ctx context.Context, clip uuid.UUID) ([]byte, error) {
 	var film []byte
 	err := s.DB.GetContext(ctx, &film, `select film from clip where id = $1`, clip)
-	return film, missing(err)
+	return film, notFound(err)
 }
 
 // Preview is a small picture of a film that is not decoded yet.
@@ -325,20 +325,20 @@ func (s *Store) PreviewOf(ctx context.Context, viewer, clip uuid.UUID, number in
 	}
 	var jpeg []byte
 	err := s.DB.GetContext(ctx, &jpeg, `select jpeg from clip_preview where clip_id = $1 and number = $2`, clip, number)
-	return jpeg, missing(err)
+	return jpeg, notFound(err)
 }
 
-// Choose says which part of a clip is kept, from and to in seconds of the file,
+// ChooseTrim says which part of a clip is kept, from and to in seconds of the file,
 // and how wide. A clip that is ready is decoded again: its pictures keep their
 // numbers, and what was put on pictures that go stays for when they come back.
-func (s *Store) Choose(ctx context.Context, viewer, id uuid.UUID, from, to float64, width int, next Step) error {
+func (s *Store) ChooseTrim(ctx context.Context, viewer, id uuid.UUID, from, to float64, width int, next Enqueue) error {
 	c, err := s.Clip(ctx, viewer, id)
 	if err != nil {
 		return err
 	}
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		if err := tx.GetContext(ctx, &c.Status, `select status from clip where id = $1 for update`, id); err != nil {
-			return missing(err)
+			return notFound(err)
 		}
 		status := c.Status
 		switch c.Status {
@@ -377,7 +377,7 @@ func (s *Store) Sound(ctx context.Context, viewer, clip uuid.UUID) (rate int, sa
 		Samples []byte
 	}
 	err = s.DB.GetContext(ctx, &row, `select rate, samples from clip_sound where clip_id = $1`, clip)
-	return row.Rate, row.Samples, missing(err)
+	return row.Rate, row.Samples, notFound(err)
 }
 
 // MoveClip hands a clip, with all that was put on its pictures, to another
@@ -424,15 +424,15 @@ func (s *Store) MoveClip(ctx context.Context, viewer, id, to uuid.UUID) error {
 	})
 }
 
-// Progress notes how far the work on a clip has come, 0 to 1.
-func (s *Store) Progress(ctx context.Context, id uuid.UUID, share float64) error {
+// SetProgress notes how far the work on a clip has come, 0 to 1.
+func (s *Store) SetProgress(ctx context.Context, id uuid.UUID, share float64) error {
 	_, err := s.DB.ExecContext(ctx, `update clip set status = case status when 'waiting' then 'decoding' else status end, progress = $2 where id = $1`, id, share)
 	return err
 }
 
-// Fail notes, in a sentence, why a clip could not be used, and drops its file
+// FailClip notes, in a sentence, why a clip could not be used, and drops its file
 // and what was decoded of it.
-func (s *Store) Fail(ctx context.Context, id uuid.UUID, message string) error {
+func (s *Store) FailClip(ctx context.Context, id uuid.UUID, message string) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		if err := errors.Join(dropTable(ctx, tx, originals, id), dropTable(ctx, tx, pictures, id)); err != nil {
 			return err
@@ -447,9 +447,9 @@ func (s *Store) Fail(ctx context.Context, id uuid.UUID, message string) error {
 	})
 }
 
-// Back leaves it to the coach to choose again which part of a clip is kept,
+// RevertTrim leaves it to the coach to choose again which part of a clip is kept,
 // with a sentence on what went wrong. The file stays.
-func (s *Store) Back(ctx context.Context, id uuid.UUID, message string) error {
+func (s *Store) RevertTrim(ctx context.Context, id uuid.UUID, message string) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		if err := dropTable(ctx, tx, pictures, id); err != nil {
 			return err
@@ -459,9 +459,9 @@ func (s *Store) Back(ctx context.Context, id uuid.UUID, message string) error {
 	})
 }
 
-// Hold stops the work on a clip that met a full disk until somebody says to go on:
+// HoldClip stops the work on a clip that met a full disk until somebody says to go on:
 // what was decoded of it goes, the file stays.
-func (s *Store) Hold(ctx context.Context, id uuid.UUID, message string) error {
+func (s *Store) HoldClip(ctx context.Context, id uuid.UUID, message string) error {
 	err := s.within(ctx, func(tx *sqlx.Tx) error {
 		if err := dropTable(ctx, tx, pictures, id); err != nil {
 			return err
@@ -477,8 +477,8 @@ func (s *Store) Hold(ctx context.Context, id uuid.UUID, message string) error {
 	return s.checkpoint(ctx)
 }
 
-// Resume goes on with a clip that was held: it is looked at, or decoded, again.
-func (s *Store) Resume(ctx context.Context, viewer, id uuid.UUID, look, decode Step) error {
+// ResumeClip goes on with a clip that was held: it is looked at, or decoded, again.
+func (s *Store) ResumeClip(ctx context.Context, viewer, id uuid.UUID, look, decode Enqueue) error {
 	c, err := s.Clip(ctx, viewer, id)
 	if err != nil {
 		return err
@@ -488,7 +488,7 @@ func (s *Store) Resume(ctx context.Context, viewer, id uuid.UUID, look, decode S
 	}
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		if err := tx.GetContext(ctx, &c.Status, `select status from clip where id = $1 for update`, id); err != nil {
-			return missing(err)
+			return notFound(err)
 		}
 		if c.Status != "held" {
 			return invalid("this clip is not waiting for room")
@@ -504,15 +504,15 @@ func (s *Store) Resume(ctx context.Context, viewer, id uuid.UUID, look, decode S
 	})
 }
 
-// Tell notes a sentence on a clip whose work goes on.
-func (s *Store) Tell(ctx context.Context, id uuid.UUID, message string) error {
+// SetMessage notes a sentence on a clip whose work goes on.
+func (s *Store) SetMessage(ctx context.Context, id uuid.UUID, message string) error {
 	_, err := s.DB.ExecContext(ctx, `update clip set message = $2 where id = $1`, id, message)
 	return err
 }
 
-// Ready notes what decoding found out and opens the clip. A capture rate that
+// FinishDecoding notes what decoding found out and opens the clip. A capture rate that
 // the coach has said already stays.
-func (s *Store) Ready(ctx context.Context, c Clip, pts []int64) error {
+func (s *Store) FinishDecoding(ctx context.Context, c Clip, pts []int64) error {
 	_, err := s.DB.ExecContext(ctx, `update clip set status = 'ready', progress = 1, message = '', first = $2, frames = $3, pts = $4, brightness = $5, blur = $6, condition = $9,
 		capture_rate = case when rate_source = 'unknown' then $7 else capture_rate end,
 		rate_source = case when rate_source = 'unknown' then $8 else rate_source end where id = $1`,
@@ -524,7 +524,7 @@ func (s *Store) Ready(ctx context.Context, c Clip, pts []int64) error {
 func (s *Store) RampOf(ctx context.Context, attempt uuid.UUID) (*Ramp, error) {
 	var data []byte
 	err := s.DB.GetContext(ctx, &data, `select ramp from calibration where attempt_id = $1`, attempt)
-	if errors.Is(missing(err), ErrNotFound) || err == nil && data == nil {
+	if errors.Is(notFound(err), ErrNotFound) || err == nil && data == nil {
 		return nil, nil
 	}
 	if err != nil {
@@ -539,5 +539,5 @@ func (s *Store) RampOf(ctx context.Context, attempt uuid.UUID) (*Ramp, error) {
 func (s *Store) PTS(ctx context.Context, clip uuid.UUID) ([]int64, error) {
 	var pts []int64
 	err := s.Pool.QueryRow(ctx, `select pts from clip where id = $1`, clip).Scan(&pts)
-	return pts, missing(err)
+	return pts, notFound(err)
 }

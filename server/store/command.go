@@ -31,12 +31,12 @@ type Command struct {
 	Points     []Point         `json:"points,omitempty"`     // landmarks: several at once
 	Scale      *ScaleLine      `json:"scale,omitempty"`      // scale
 	Level      *LevelLine      `json:"level,omitempty"`      // level
-	Known      *Known          `json:"known,omitempty"`      // known
+	Known      *KnownInterval  `json:"known,omitempty"`      // known
 	Ramp       *Ramp           `json:"ramp,omitempty"`       // ramp
 	Subject    *Subject        `json:"subject,omitempty"`    // subject
 	Repeats    *Repeats        `json:"repeats,omitempty"`    // repeats
 	Followed   *uuid.UUID      `json:"followed,omitempty"`   // followed
-	Places     *Places         `json:"places,omitempty"`     // places
+	Places     *ControlPoints  `json:"places,omitempty"`     // places
 	Look       string          `json:"look,omitempty"`       // look
 	Verdict    *string         `json:"verdict,omitempty"`    // look
 	Note       string          `json:"note,omitempty"`       // note
@@ -48,7 +48,7 @@ type Command struct {
 	Of         *uuid.UUID      `json:"of,omitempty"`         // follow: the attempt that had the assignment
 	Outcome    *string         `json:"outcome,omitempty"`    // follow
 	Distance   *float64        `json:"distance,omitempty"`   // distance
-	Worth      *Worth          `json:"worth,omitempty"`      // mark
+	Worth      *ResultEntry    `json:"worth,omitempty"`      // mark
 	Details    *Details        `json:"details,omitempty"`    // details
 	Closed     *string         `json:"closed,omitempty"`     // close: the day, as in 2026-05-21; null opens it again
 	Rate       *float64        `json:"rate,omitempty"`       // rate
@@ -58,9 +58,9 @@ type Command struct {
 	Rightward  *bool           `json:"rightward,omitempty"`  // view
 }
 
-// Worth is what an attempt was worth: as it is written, in hundredths of a metre
+// ResultEntry is what an attempt was worth: as it is written, in hundredths of a metre
 // or second, which the server reads, and how it was lost.
-type Worth struct {
+type ResultEntry struct {
 	Text  string `json:"text,omitempty"`
 	Value *int   `json:"value,omitempty"`
 	Foul  string `json:"foul,omitempty"`
@@ -99,15 +99,15 @@ const MostFocuses = 2
 // LeastRepeats is how often a joint is placed to tell a hand's repeatability.
 const LeastRepeats = 5
 
-// Do applies a command and returns the Bench after it. A command that was
+// Execute applies a command and returns the Bench after it. A command that was
 // applied before changes nothing; one made on an older version is a Conflict;
 // another one under the same id is Taken.
-func (s *Store) Do(ctx context.Context, viewer, attempt uuid.UUID, c Command) (Bench, error) {
+func (s *Store) Execute(ctx context.Context, viewer, attempt uuid.UUID, c Command) (Bench, error) {
 	var out Bench
 	err := s.within(ctx, func(tx *sqlx.Tx) error {
 		var version int
 		if err := tx.GetContext(ctx, &version, `select version from attempt where id = $1 for update`, attempt); err != nil {
-			return missing(err)
+			return notFound(err)
 		}
 		before, err := readBench(ctx, tx, viewer, attempt)
 		if err != nil {
@@ -144,9 +144,9 @@ func (s *Store) apply(ctx context.Context, tx *sqlx.Tx, viewer, attempt uuid.UUI
 	var err error
 	switch c.Kind {
 	case "undo":
-		err = step(ctx, tx, attempt, before, "done", "undone", "inverse", "version desc", "there is nothing to undo")
+		err = stepHistory(ctx, tx, attempt, before, "done", "undone", "inverse", "version desc", "there is nothing to undo")
 	case "redo":
-		err = step(ctx, tx, attempt, before, "undone", "done", "body", "version", "there is nothing to do again")
+		err = stepHistory(ctx, tx, attempt, before, "undone", "done", "body", "version", "there is nothing to do again")
 	default:
 		if inverse, err = change(ctx, tx, attempt, before, c); err == nil {
 			_, err = tx.ExecContext(ctx, `update command set state = 'gone' where attempt_id = $1 and state = 'undone'`, attempt)
@@ -171,16 +171,16 @@ func (s *Store) apply(ctx context.Context, tx *sqlx.Tx, viewer, attempt uuid.UUI
 	return err
 }
 
-// step takes the next command of one state over into another, by applying its
+// stepHistory takes the next command of one state over into another, by applying its
 // inverse or its body.
-func step(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, from, to, column, order, nothing string) error {
+func stepHistory(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, from, to, column, order, nothing string) error {
 	var row struct {
 		ID   uuid.UUID
 		What []byte
 	}
 	err := tx.GetContext(ctx, &row, fmt.Sprintf(`select id, %s as what from command where attempt_id = $1 and state = $2
 		and kind not in ('undo', 'redo') order by %s limit 1`, column, order), attempt, from)
-	if errors.Is(missing(err), ErrNotFound) {
+	if errors.Is(notFound(err), ErrNotFound) {
 		return Invalid(nothing)
 	}
 	if err != nil {
@@ -212,7 +212,7 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 		if c.Frame == nil {
 			return back, exec(`delete from stamp where attempt_id = $1 and place = $2`, c.Place)
 		}
-		if err := onFilm(before, *c.Frame); err != nil {
+		if err := checkStampable(before, *c.Frame); err != nil {
 			return back, err
 		}
 		return back, exec(setStamp, c.Place, *c.Frame)
@@ -230,7 +230,7 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 				}
 				continue
 			}
-			if err := onFilm(before, *frame); err != nil {
+			if err := checkStampable(before, *frame); err != nil {
 				return back, err
 			}
 			if err := exec(setStamp, place, *frame); err != nil {
@@ -241,13 +241,13 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 
 	case "rejected":
 		back.Rejected = before.Calibration.Rejected
-		return back, calibrate(exec, "rejected", &c.Rejected)
+		return back, setCalibration(exec, "rejected", &c.Rejected)
 
 	case "landmark":
-		return landmark(before, c, back, exec)
+		return setLandmark(before, c, back, exec)
 	case "landmarks":
 		for _, p := range c.Points {
-			was, err := landmark(before, Command{Frame: &p.Frame, Landmark: p.Name, At: p.At, Source: p.Source}, Command{Landmark: p.Name}, exec)
+			was, err := setLandmark(before, Command{Frame: &p.Frame, Landmark: p.Name, At: p.At, Source: p.Source}, Command{Landmark: p.Name}, exec)
 			if err != nil {
 				return back, err
 			}
@@ -257,16 +257,16 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 
 	case "scale":
 		back.Scale = before.Calibration.Scale
-		return back, calibrate(exec, "scale", c.Scale)
+		return back, setCalibration(exec, "scale", c.Scale)
 	case "level":
 		back.Level = before.Calibration.Level
-		return back, calibrate(exec, "level", c.Level)
+		return back, setCalibration(exec, "level", c.Level)
 	case "origin":
 		back.At, back.Frame = before.Calibration.Origin, before.Calibration.OriginFrame
-		if err := calibrate(exec, "origin_frame", c.Frame); err != nil {
+		if err := setCalibration(exec, "origin_frame", c.Frame); err != nil {
 			return back, err
 		}
-		return back, calibrate(exec, "origin", c.At)
+		return back, setCalibration(exec, "origin", c.At)
 	case "followed":
 		back.Followed = before.Calibration.Followed
 		if c.Followed != nil {
@@ -278,55 +278,55 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 				return back, invalid("these points were not followed on this attempt, or not to the end")
 			}
 		}
-		return back, calibrate(exec, "followed", c.Followed)
+		return back, setCalibration(exec, "followed", c.Followed)
 
 	case "known":
 		back.Known = before.Calibration.Known
 		if k := c.Known; k != nil {
-			if err := between(before, k.From, k.To); err != nil {
+			if err := checkFrames(before, k.From, k.To); err != nil {
 				return back, err
 			}
 		}
-		return back, calibrate(exec, "known", c.Known)
+		return back, setCalibration(exec, "known", c.Known)
 	case "ramp":
 		back.Ramp = before.Calibration.Ramp
 		if r := c.Ramp; r != nil {
-			if err := between(before, r.From, r.To); err != nil {
+			if err := checkFrames(before, r.From, r.To); err != nil {
 				return back, err
 			}
 		}
-		return back, calibrate(exec, "ramp", c.Ramp)
+		return back, setCalibration(exec, "ramp", c.Ramp)
 	case "subject":
 		back.Subject = before.Calibration.Subject
 		if b := c.Subject; b != nil {
-			if err := shown(before, b.Frame); err != nil {
+			if err := checkFrame(before, b.Frame); err != nil {
 				return back, err
 			}
 			if math.Abs(b.A.X-b.B.X) < 8 || math.Abs(b.A.Y-b.B.Y) < 8 {
 				return back, invalid("draw the frame round the whole athlete")
 			}
 		}
-		return back, calibrate(exec, "subject", c.Subject)
+		return back, setCalibration(exec, "subject", c.Subject)
 	case "repeats":
 		back.Repeats = before.Calibration.Repeats
 		if r := c.Repeats; r != nil {
-			if err := shown(before, r.Frame); err != nil {
+			if err := checkFrame(before, r.Frame); err != nil {
 				return back, err
 			}
 			if len(r.Points) < LeastRepeats || len(r.Points) > 50 {
 				return back, invalid("place the same joint %d times", LeastRepeats)
 			}
 		}
-		return back, calibrate(exec, "repeats", c.Repeats)
+		return back, setCalibration(exec, "repeats", c.Repeats)
 
 	case "places":
 		back.Places = before.Calibration.Places
 		if p := c.Places; p != nil {
-			if err := places(before, p.Points); err != nil {
+			if err := checkControlPoints(before, p.Points); err != nil {
 				return back, err
 			}
 		}
-		return back, calibrate(exec, "places", c.Places)
+		return back, setCalibration(exec, "places", c.Places)
 
 	case "look":
 		if old, ok := before.Looks[c.Look]; ok {
@@ -355,7 +355,7 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 			on conflict (attempt_id, kind) do update set words = excluded.words`, c.Note, *c.Words)
 
 	case "focus":
-		return focus(before, c, back, exec)
+		return setFocus(before, c, back, exec)
 	case "assign":
 		if c.Assignment != nil {
 			var held []PainNote
@@ -366,9 +366,9 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 				return back, invalid("%s has an open pain note, %s since %s: no work is assigned until it is cleared", held[0].Athlete, held[0].Region, held[0].Noted.Format("2 January"))
 			}
 		}
-		return assign(before, c, back, exec)
+		return setAssignment(before, c, back, exec)
 	case "close":
-		return shut(before, c, back, exec)
+		return closeAssignment(before, c, back, exec)
 
 	case "overrule":
 		if was, ok := before.Overruled[c.Fault]; ok {
@@ -395,14 +395,14 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 		if c.Outcome != nil && !given {
 			return back, invalid("this athlete has no cue for that fault from that attempt")
 		}
-		return follow(before, c, back, exec)
+		return setFollowUp(before, c, back, exec)
 
 	case "distance":
 		back.Distance = before.Calibration.Distance
-		return back, calibrate(exec, "distance", c.Distance)
+		return back, setCalibration(exec, "distance", c.Distance)
 
 	case "mark":
-		back.Worth = &Worth{Value: before.Attempt.Mark, Foul: before.Attempt.Foul}
+		back.Worth = &ResultEntry{Value: before.Attempt.Mark, Foul: before.Attempt.Foul}
 		if c.Worth == nil {
 			return back, invalid("say the mark, or how it was lost")
 		}
@@ -417,7 +417,7 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 		if err := c.Details.check(); err != nil {
 			return back, err
 		}
-		return back, detail(ctx, tx, attempt, *c.Details, before.Attempt.Mark, before.Attempt.Foul)
+		return back, setDetails(ctx, tx, attempt, *c.Details, before.Attempt.Mark, before.Attempt.Foul)
 
 	case "rate":
 		if before.Clip == nil {
@@ -449,11 +449,11 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 
 type execer func(sql string, args ...any) error
 
-func landmark(before Bench, c, back Command, exec execer) (Command, error) {
+func setLandmark(before Bench, c, back Command, exec execer) (Command, error) {
 	if c.Frame == nil {
 		return back, invalid("a landmark stands on a picture: say which")
 	}
-	if err := shown(before, *c.Frame); err != nil {
+	if err := checkFrame(before, *c.Frame); err != nil {
 		return back, err
 	}
 	back.Frame = c.Frame
@@ -476,7 +476,7 @@ func landmark(before Bench, c, back Command, exec execer) (Command, error) {
 		*c.Frame, c.Landmark, c.At.X, c.At.Y, c.Source)
 }
 
-func calibrate[T any](exec execer, column string, part *T) error {
+func setCalibration[T any](exec execer, column string, part *T) error {
 	var data []byte
 	if part != nil {
 		var err error
@@ -488,7 +488,7 @@ func calibrate[T any](exec execer, column string, part *T) error {
 		on conflict (attempt_id) do update set %[1]s = excluded.%[1]s`, column), data)
 }
 
-func focus(before Bench, c, back Command, exec execer) (Command, error) {
+func setFocus(before Bench, c, back Command, exec execer) (Command, error) {
 	has := false
 	for _, f := range before.Focuses {
 		if f.Fault == c.Fault {
@@ -505,7 +505,7 @@ func focus(before Bench, c, back Command, exec execer) (Command, error) {
 		on conflict (attempt_id, fault) do update set why = excluded.why`, c.Fault, *c.Why)
 }
 
-func assign(before Bench, c, back Command, exec execer) (Command, error) {
+func setAssignment(before Bench, c, back Command, exec execer) (Command, error) {
 	for _, a := range before.Assignments {
 		if a.Fault == c.Fault {
 			back.Assignment = &AssignmentWish{a.Cue, a.Words, a.Drill, a.Dose, a.Refilm.Format(time.DateOnly)}
@@ -527,8 +527,8 @@ func assign(before Bench, c, back Command, exec execer) (Command, error) {
 		dose = excluded.dose, refilm = excluded.refilm`, c.Fault, w.Cue, w.Words, w.Drill, w.Dose, day)
 }
 
-// shut closes the focus of an assignment, or opens it again.
-func shut(before Bench, c, back Command, exec execer) (Command, error) {
+// closeAssignment closes the focus of an assignment, or opens it again.
+func closeAssignment(before Bench, c, back Command, exec execer) (Command, error) {
 	i := slices.IndexFunc(before.Assignments, func(a Assignment) bool { return a.Fault == c.Fault })
 	if i < 0 {
 		return back, invalid("this attempt has no assignment for that fault")
@@ -547,9 +547,9 @@ func shut(before Bench, c, back Command, exec execer) (Command, error) {
 	return back, exec(`update assignment set closed = $3 where attempt_id = $1 and fault = $2`, c.Fault, day)
 }
 
-// follow keeps what an attempt shows of an earlier one's assignment, with the cue
+// setFollowUp keeps what an attempt shows of an earlier one's assignment, with the cue
 // that was given then.
-func follow(before Bench, c, back Command, exec execer) (Command, error) {
+func setFollowUp(before Bench, c, back Command, exec execer) (Command, error) {
 	back.Of = c.Of
 	for _, f := range before.FollowUps {
 		if f.Of == *c.Of && f.Fault == c.Fault {
@@ -571,13 +571,13 @@ func follow(before Bench, c, back Command, exec execer) (Command, error) {
 // MostPlaces an attempt's film may have marked.
 const MostPlaces = 60
 
-func places(before Bench, points []Placed) error {
+func checkControlPoints(before Bench, points []ControlPoint) error {
 	if len(points) == 0 || len(points) > MostPlaces {
 		return invalid("mark between 1 and %d points of known places", MostPlaces)
 	}
 	names := map[string]bool{}
 	for _, p := range points {
-		if err := shown(before, p.Frame); err != nil {
+		if err := checkFrame(before, p.Frame); err != nil {
 			return err
 		}
 		if p.Name == "" || names[p.Name] {
@@ -591,9 +591,9 @@ func places(before Bench, points []Placed) error {
 	return nil
 }
 
-// onFilm checks that a frame may be stamped.
-func onFilm(b Bench, frame int) error {
-	if err := shown(b, frame); err != nil {
+// checkStampable checks that a frame may be stamped.
+func checkStampable(b Bench, frame int) error {
+	if err := checkFrame(b, frame); err != nil {
 		return err
 	}
 	if b.Clip.RateSource == "unknown" {
@@ -602,8 +602,8 @@ func onFilm(b Bench, frame int) error {
 	return nil
 }
 
-// shown checks that a frame was kept.
-func shown(b Bench, frame int) error {
+// checkFrame checks that a frame was kept.
+func checkFrame(b Bench, frame int) error {
 	switch {
 	case b.Clip == nil || b.Clip.Status != "ready":
 		return invalid("the clip is not ready yet")
@@ -613,11 +613,11 @@ func shown(b Bench, frame int) error {
 	return nil
 }
 
-func between(b Bench, from, to int) error {
-	if err := shown(b, from); err != nil {
+func checkFrames(b Bench, from, to int) error {
+	if err := checkFrame(b, from); err != nil {
 		return err
 	}
-	if err := shown(b, to); err != nil {
+	if err := checkFrame(b, to); err != nil {
 		return err
 	}
 	if from >= to {

@@ -150,7 +150,7 @@ func (c Command) again(attempt, of uuid.UUID, body []byte) error {
 		return err
 	}
 	if attempt != of || !reflect.DeepEqual(was.asked(), c.asked()) {
-		return Taken{"change"}
+		return AlreadyExists{"change"}
 	}
 	return nil
 }
@@ -163,7 +163,7 @@ func (c Command) asked() Command {
 		c.Rate, c.RateU = nil, 0
 	}
 	if c.Worth != nil {
-		c.Worth = &Worth{Text: c.Worth.Text, Foul: c.Worth.Foul}
+		c.Worth = &ResultEntry{Text: c.Worth.Text, Foul: c.Worth.Foul}
 	}
 	return c
 }

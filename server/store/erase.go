@@ -47,23 +47,23 @@ func (s *Store) hold(ctx context.Context, h *Holdings, column string, id uuid.UU
 
 func (s *Store) ownAthlete(ctx context.Context, viewer, athlete uuid.UUID) error {
 	var id uuid.UUID
-	return missing(s.DB.GetContext(ctx, &id, `select t.id from athlete t where t.id = $2 and `+mine, viewer, athlete))
+	return notFound(s.DB.GetContext(ctx, &id, `select t.id from athlete t where t.id = $2 and `+visibleTo, viewer, athlete))
 }
 
 func (s *Store) sameClub(ctx context.Context, owner Account, account uuid.UUID) error {
 	var id uuid.UUID
-	return missing(s.DB.GetContext(ctx, &id, `select id from account where id = $1 and club_id = $2`, account, owner.ClubID))
+	return notFound(s.DB.GetContext(ctx, &id, `select id from account where id = $1 and club_id = $2`, account, owner.ClubID))
 }
 
 // EraseAttempt erases an attempt with all that hangs on it.
 func (s *Store) EraseAttempt(ctx context.Context, viewer, id uuid.UUID) error {
-	return s.erase(ctx, nil, `delete from attempt where id in (select p.id from attempt p join athlete t on t.id = p.athlete_id where p.id = $2 and `+mine+`) returning id`, viewer, id)
+	return s.erase(ctx, nil, `delete from attempt where id in (select p.id from attempt p join athlete t on t.id = p.athlete_id where p.id = $2 and `+visibleTo+`) returning id`, viewer, id)
 }
 
 // EraseAthlete erases an athlete with all that hangs on them. Scrub, if there is one,
 // takes the bytes off the disk, in the background.
 func (s *Store) EraseAthlete(ctx context.Context, viewer, id uuid.UUID, scrub func(context.Context, *sqlx.Tx) error) error {
-	return s.erase(ctx, scrub, `delete from athlete where id in (select t.id from athlete t where t.id = $2 and `+mine+`) returning id`, viewer, id)
+	return s.erase(ctx, scrub, `delete from athlete where id in (select t.id from athlete t where t.id = $2 and `+visibleTo+`) returning id`, viewer, id)
 }
 
 // EraseAccount erases an account of the owner's club with all that hangs on it.
@@ -80,7 +80,7 @@ func (s *Store) erase(ctx context.Context, scrub func(context.Context, *sqlx.Tx)
 	return s.freeing(ctx, func(tx *sqlx.Tx) error {
 		var gone uuid.UUID
 		if err := tx.GetContext(ctx, &gone, sql, args...); err != nil {
-			return missing(err)
+			return notFound(err)
 		}
 		// What is changed in a playbook for an athlete names them by their id alone.
 		if _, err := tx.ExecContext(ctx, `delete from playbook_change c where scope = 'athlete' and not exists (select from athlete where id::text = c.value)`); err != nil {
@@ -116,17 +116,17 @@ func sizeOf(kind string) string {
 	return `coalesce(pg_total_relation_size(to_regclass('film.` + kind + `_' || replace(f.id::text, '-', ''))), 0)`
 }
 
-// Used is what is kept, in bytes.
-type Used struct {
+// DiskUse is what is kept, in bytes.
+type DiskUse struct {
 	Films       int64 `db:"films"`
 	Pictures    int64 `db:"pictures"`
 	Database    int64 `db:"database"`
 	Reclaimable int64 `db:"reclaimable"` // erased films whose room is not given back yet, and databases that a restore kept
 }
 
-// Used counts what is kept.
-func (s *Store) Used(ctx context.Context) (Used, error) {
-	var r Used
+// DiskUse counts what is kept.
+func (s *Store) DiskUse(ctx context.Context) (DiskUse, error) {
+	var r DiskUse
 	err := s.DB.GetContext(ctx, &r, `select (select coalesce(sum(`+sizeOf("original")+`), 0)::bigint from clip f) as films, (select coalesce(sum(`+sizeOf("picture")+`), 0)::bigint from clip f) as pictures,
 		pg_database_size(current_database()) as database,
 		((select coalesce(sum(pg_total_relation_size(c.oid)), 0) `+orphans+`) + (select coalesce(sum(pg_database_size(datname)), 0) from pg_database where datname like current_database() || '\_before\_%'))::bigint as reclaimable`)

@@ -74,7 +74,7 @@ func (s *Store) Original(ctx context.Context, id uuid.UUID, w io.Writer) error {
 	for n := 0; ; n++ {
 		var data []byte
 		err := s.Pool.QueryRow(ctx, query, n).Scan(&data)
-		if errors.Is(missing(err), ErrNotFound) || noTable(err) {
+		if errors.Is(notFound(err), ErrNotFound) || noTable(err) {
 			return nil
 		}
 		if err != nil {
@@ -98,7 +98,7 @@ func (s *Store) ClearFrames(ctx context.Context, id uuid.UUID) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		var there bool
 		if err := tx.GetContext(ctx, &there, `select true from clip where id = $1 for share`, id); err != nil {
-			return missing(err)
+			return notFound(err)
 		}
 		return makeTable(ctx, tx, pictures, id)
 	})
@@ -147,7 +147,7 @@ func (s *Store) PictureOf(ctx context.Context, clip uuid.UUID, number int) ([]by
 	if noTable(err) {
 		return nil, ErrNotFound
 	}
-	return jpeg, missing(err)
+	return jpeg, notFound(err)
 }
 
 // freeing runs a deletion of films and then gives their room back. What cannot be

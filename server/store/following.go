@@ -21,8 +21,8 @@ type Following struct {
 	Message   string    `db:"message"`
 }
 
-// Followed is what a following found, in pixels of the original picture.
-type Followed struct {
+// FollowedPaths is what a following found, in pixels of the original picture.
+type FollowedPaths struct {
 	First  int         `json:"first"`  // the first picture followed on
 	Camera [][]float64 `json:"camera"` // how the still world moved from the first picture to each: turn (real, imaginary), shift (x, y), or a homography by its first eight elements; none: it stood
 	Paths  []Path      `json:"paths"`
@@ -30,16 +30,16 @@ type Followed struct {
 
 // Path is where one landmark is on each picture from the first.
 type Path struct {
-	Name  string    `json:"name"`
-	Input string    `json:"input"` // tells what it was found from
-	X     []float64 `json:"x"`
-	Y     []float64 `json:"y"`
-	U     []float64 `json:"u"` // px; 0 where it is lost
-	Lost  []Loss    `json:"lost"`
+	Name  string      `json:"name"`
+	Input string      `json:"input"` // tells what it was found from
+	X     []float64   `json:"x"`
+	Y     []float64   `json:"y"`
+	U     []float64   `json:"u"` // px; 0 where it is lost
+	Lost  []LostPoint `json:"lost"`
 }
 
 // Path is the path of a landmark, if it was followed.
-func (f *Followed) Path(name string) (Path, bool) {
+func (f *FollowedPaths) Path(name string) (Path, bool) {
 	if f != nil {
 		for _, p := range f.Paths {
 			if p.Name == name {
@@ -50,21 +50,21 @@ func (f *Followed) Path(name string) (Path, bool) {
 	return Path{}, false
 }
 
-// Loss is a stretch of pictures on which a point is lost.
-type Loss struct {
+// LostPoint is a stretch of pictures on which a point is lost.
+type LostPoint struct {
 	From int    `json:"from"`
 	To   int    `json:"to"`
 	Why  string `json:"why"`
 }
 
 // AddFollowing puts a following in line; the same request twice is the same one.
-func (s *Store) AddFollowing(ctx context.Context, viewer, id, attempt uuid.UUID, begin Step) error {
+func (s *Store) AddFollowing(ctx context.Context, viewer, id, attempt uuid.UUID, begin Enqueue) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		return once(ctx, tx, "following", id, viewer, attempt, func() error { return addFollowing(ctx, tx, viewer, id, attempt, begin) })
 	})
 }
 
-func addFollowing(ctx context.Context, tx *sqlx.Tx, viewer, id, attempt uuid.UUID, begin Step) error {
+func addFollowing(ctx context.Context, tx *sqlx.Tx, viewer, id, attempt uuid.UUID, begin Enqueue) error {
 	b, err := readBench(ctx, tx, viewer, attempt)
 	if err != nil {
 		return err
@@ -102,7 +102,7 @@ func (s *Store) Following(ctx context.Context, viewer, id uuid.UUID) (Following,
 // FollowingForJob is one, whoever has ordered it.
 func (s *Store) FollowingForJob(ctx context.Context, id uuid.UUID) (Following, error) {
 	var f Following
-	return f, missing(s.DB.GetContext(ctx, &f, selectFollowing+`$1`, id))
+	return f, notFound(s.DB.GetContext(ctx, &f, selectFollowing+`$1`, id))
 }
 
 // LatestFollowing is the last one of an attempt; ErrNotFound without any.
@@ -110,14 +110,14 @@ func (s *Store) LatestFollowing(ctx context.Context, viewer, attempt uuid.UUID) 
 	var id uuid.UUID
 	err := s.DB.GetContext(ctx, &id, `select id from following where attempt_id = $1 order by made desc, id desc limit 1`, attempt)
 	if err != nil {
-		return Following{}, missing(err)
+		return Following{}, notFound(err)
 	}
 	return s.Following(ctx, viewer, id)
 }
 
-// FollowedTo notes how far a following has come, and reports whether it is
+// FollowProgress notes how far a following has come, and reports whether it is
 // still wanted.
-func (s *Store) FollowedTo(ctx context.Context, id uuid.UUID, done, of int) (bool, error) {
+func (s *Store) FollowProgress(ctx context.Context, id uuid.UUID, done, of int) (bool, error) {
 	r, err := s.DB.ExecContext(ctx, `update following set state = 'following', done = $2, pictures = $3 where id = $1 and state in ('waiting', 'following')`, id, done, of)
 	if err != nil {
 		return false, err
@@ -140,9 +140,9 @@ func (s *Store) CancelFollowing(ctx context.Context, viewer, id uuid.UUID) error
 	return s.FailFollowing(ctx, id, "cancelled", "")
 }
 
-// EndFollowing keeps what was found, and measures the attempt with it from then
+// FinishFollowing keeps what was found, and measures the attempt with it from then
 // on, which can be undone.
-func (s *Store) EndFollowing(ctx context.Context, f Following, found Followed) error {
+func (s *Store) FinishFollowing(ctx context.Context, f Following, found FollowedPaths) error {
 	data, err := json.Marshal(found)
 	if err != nil {
 		return err
@@ -150,7 +150,7 @@ func (s *Store) EndFollowing(ctx context.Context, f Following, found Followed) e
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		var version int
 		if err := tx.GetContext(ctx, &version, `select version from attempt where id = $1 for update`, f.AttemptID); err != nil {
-			return missing(err)
+			return notFound(err)
 		}
 		r, err := tx.ExecContext(ctx, `update following set state = 'done', found = $2, done = pictures where id = $1 and state in ('waiting', 'following')`, f.ID, string(data))
 		if err != nil {
@@ -170,12 +170,12 @@ func (s *Store) EndFollowing(ctx context.Context, f Following, found Followed) e
 // finds remembers what followings found, which never changes.
 type finds struct {
 	mu sync.Mutex
-	of map[uuid.UUID]*Followed
+	of map[uuid.UUID]*FollowedPaths
 }
 
 const mostFinds = 24
 
-func (s *Store) found(ctx context.Context, id uuid.UUID) (*Followed, error) {
+func (s *Store) followedPoints(ctx context.Context, id uuid.UUID) (*FollowedPaths, error) {
 	s.finds.mu.Lock()
 	defer s.finds.mu.Unlock()
 	if f, ok := s.finds.of[id]; ok {
@@ -183,23 +183,23 @@ func (s *Store) found(ctx context.Context, id uuid.UUID) (*Followed, error) {
 	}
 	var data []byte
 	if err := s.DB.GetContext(ctx, &data, `select found from following where id = $1 and state = 'done'`, id); err != nil {
-		return nil, missing(err)
+		return nil, notFound(err)
 	}
-	f := new(Followed)
+	f := new(FollowedPaths)
 	if err := json.Unmarshal(data, f); err != nil {
 		return nil, err
 	}
 	if s.finds.of == nil || len(s.finds.of) >= mostFinds {
-		s.finds.of = map[uuid.UUID]*Followed{}
+		s.finds.of = map[uuid.UUID]*FollowedPaths{}
 	}
 	s.finds.of[id] = f
 	return f, nil
 }
 
-// Found is what a following of an attempt that an account may see has found.
-func (s *Store) Found(ctx context.Context, viewer, id uuid.UUID) (*Followed, error) {
+// FollowedPoints is what a following of an attempt that an account may see has found.
+func (s *Store) FollowedPoints(ctx context.Context, viewer, id uuid.UUID) (*FollowedPaths, error) {
 	if _, err := s.Following(ctx, viewer, id); err != nil {
 		return nil, err
 	}
-	return s.found(ctx, id)
+	return s.followedPoints(ctx, id)
 }

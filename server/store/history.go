@@ -7,8 +7,8 @@ import (
 	"github.com/google/uuid"
 )
 
-// Worn is a mark, or a lost attempt, on an athlete's page.
-type Worn struct {
+// ResultRow is a mark, or a lost attempt, on an athlete's page.
+type ResultRow struct {
 	ID      uuid.UUID `db:"id"`
 	Event   string    `db:"event"`
 	Variant string    `db:"variant"`
@@ -22,19 +22,19 @@ type Worn struct {
 // AthleteOf is an athlete whom an account may see.
 func (s *Store) AthleteOf(ctx context.Context, viewer, id uuid.UUID) (Athlete, error) {
 	var a Athlete
-	return a, missing(s.DB.GetContext(ctx, &a, `select `+athleteColumns+` from athlete t where t.id = $2 and `+mine, viewer, id))
+	return a, notFound(s.DB.GetContext(ctx, &a, `select `+athleteColumns+` from athlete t where t.id = $2 and `+visibleTo, viewer, id))
 }
 
-// Marks are all of an athlete's marks and lost attempts, the oldest first.
-func (s *Store) Marks(ctx context.Context, athlete uuid.UUID) ([]Worn, error) {
-	out := []Worn{}
+// ResultRows are all of an athlete's marks and lost attempts, the oldest first.
+func (s *Store) ResultRows(ctx context.Context, athlete uuid.UUID) ([]ResultRow, error) {
+	out := []ResultRow{}
 	return out, s.DB.SelectContext(ctx, &out, `select q.id, q.event, q.variant, d.day, q.number, q.mark, q.foul, q.implement_g from attempt q join session d on d.id = q.session_id
 		where q.athlete_id = $1 and q.other_of is null and (q.mark is not null or q.foul <> '') order by d.day, q.number`, athlete)
 }
 
-// Asked is an assignment that stands: the latest of its fault.
-type Asked struct {
-	Given
+// StandingAssignment is an assignment that stands: the latest of its fault.
+type StandingAssignment struct {
+	EarlierAssignment
 	Event   string     `db:"event"`
 	Variant string     `db:"variant"`
 	Number  int        `db:"number"`
@@ -42,10 +42,10 @@ type Asked struct {
 	Closed  *time.Time `db:"closed"`
 }
 
-// Standing are an athlete's assignments that stand, one a fault of an event and
+// StandingAssignments are an athlete's assignments that stand, one a fault of an event and
 // its variant.
-func (s *Store) Standing(ctx context.Context, athlete uuid.UUID) ([]Asked, error) {
-	out := []Asked{}
+func (s *Store) StandingAssignments(ctx context.Context, athlete uuid.UUID) ([]StandingAssignment, error) {
+	out := []StandingAssignment{}
 	return out, s.DB.SelectContext(ctx, &out, `select g.*, coalesce(r.reading, '{}') as reading from (select distinct on (q.event, q.variant, g.fault) q.id, q.version, d.day, q.event, q.variant, q.number, g.fault, g.cue, g.words, g.refilm, g.closed
 			from assignment g join attempt q on q.id = g.attempt_id join session d on d.id = q.session_id
 			where q.athlete_id = $1 order by q.event, q.variant, g.fault, d.day desc, q.number desc) g
@@ -53,53 +53,53 @@ func (s *Store) Standing(ctx context.Context, athlete uuid.UUID) ([]Asked, error
 		order by g.day desc, g.event, g.fault`, athlete)
 }
 
-// Since is a measured attempt after an assignment.
-type Since struct {
-	Past
+// LaterAttempt is a measured attempt after an assignment.
+type LaterAttempt struct {
+	EarlierReading
 	Session uuid.UUID `db:"session_id"`
 }
 
 // mostSince is how many attempts after an assignment are looked at.
 const mostSince = 6
 
-// Since are the latest measured attempts after one of the same athlete, event and
+// LaterAttempts are the latest measured attempts after one of the same athlete, event and
 // variant, the oldest of them first.
-func (s *Store) Since(ctx context.Context, a Asked, athlete uuid.UUID) ([]Since, error) {
-	out := []Since{}
-	return out, s.DB.SelectContext(ctx, &out, `select id, version, reading, session_id from (select q.id, q.version, r.reading, q.session_id, d.day, q.number `+pasts+` and (d.day, q.number) > ($5, $6) order by d.day desc, q.number desc limit $7) l
+func (s *Store) LaterAttempts(ctx context.Context, a StandingAssignment, athlete uuid.UUID) ([]LaterAttempt, error) {
+	out := []LaterAttempt{}
+	return out, s.DB.SelectContext(ctx, &out, `select id, version, reading, session_id from (select q.id, q.version, r.reading, q.session_id, d.day, q.number `+earlierReadings+` and (d.day, q.number) > ($5, $6) order by d.day desc, q.number desc limit $7) l
 		order by day, number`, athlete, a.Event, a.Variant, a.ID, a.Day, a.Number, mostSince)
 }
 
-// Record is an athlete's whole cue record, the oldest first.
-func (s *Store) Record(ctx context.Context, athlete uuid.UUID) ([]Tried, error) {
-	out := []Tried{}
+// FullCueRecord is an athlete's whole cue record, the oldest first.
+func (s *Store) FullCueRecord(ctx context.Context, athlete uuid.UUID) ([]CueOutcome, error) {
+	out := []CueOutcome{}
 	return out, s.DB.SelectContext(ctx, &out, `select q.event, f.fault, f.cue, f.outcome from follow_up f join attempt q on q.id = f.attempt_id where q.athlete_id = $1 order by f.made, f.fault`, athlete)
 }
 
-// Done is an attempt as it counts for load.
-type Done struct {
+// LoadEntry is an attempt as it counts for load.
+type LoadEntry struct {
 	Day    time.Time `db:"day"`
 	Event  string    `db:"event"`
 	Grams  int       `db:"grams"`
 	Effort int       `db:"effort"`
 }
 
-// DoneBy are an athlete's attempts since a day.
-func (s *Store) DoneBy(ctx context.Context, athlete uuid.UUID, since time.Time) ([]Done, error) {
-	out := []Done{}
+// LoadSince are an athlete's attempts since a day.
+func (s *Store) LoadSince(ctx context.Context, athlete uuid.UUID, since time.Time) ([]LoadEntry, error) {
+	out := []LoadEntry{}
 	return out, s.DB.SelectContext(ctx, &out, `select d.day, q.event, coalesce(q.implement_g, 0) as grams, coalesce(q.effort, 0) as effort from attempt q join session d on d.id = q.session_id
 		where q.athlete_id = $1 and q.other_of is null and d.day >= $2 order by d.day`, athlete, since)
 }
 
-// CountOf is how many attempts an athlete has.
-func (s *Store) CountOf(ctx context.Context, athlete uuid.UUID) (int, error) {
+// CountOfAthlete is how many attempts an athlete has.
+func (s *Store) CountOfAthlete(ctx context.Context, athlete uuid.UUID) (int, error) {
 	var n int
 	return n, s.DB.GetContext(ctx, &n, `select count(*) from attempt where athlete_id = $1 and other_of is null`, athlete)
 }
 
-// Stamped are an athlete's latest attempts that have stamps.
-func (s *Store) Stamped(ctx context.Context, viewer, athlete uuid.UUID, limit int) ([]Logged, error) {
-	out := []Logged{}
+// StampedAttempts are an athlete's latest attempts that have stamps.
+func (s *Store) StampedAttempts(ctx context.Context, viewer, athlete uuid.UUID, limit int) ([]LogRow, error) {
+	out := []LogRow{}
 	return out, s.DB.SelectContext(ctx, &out, `select `+loggedColumns+` from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
-		where p.athlete_id = $2 and p.other_of is null and `+mine+` and exists (select from stamp where attempt_id = p.id) order by e.day desc, p.number desc limit $3`, viewer, athlete, limit)
+		where p.athlete_id = $2 and p.other_of is null and `+visibleTo+` and exists (select from stamp where attempt_id = p.id) order by e.day desc, p.number desc limit $3`, viewer, athlete, limit)
 }

@@ -56,7 +56,7 @@ func TestAnOlderDatabaseComesOver(t *testing.T) {
 	if jpeg, err := s.Picture(t.Context(), coach, clip, 1); err != nil || string(jpeg) != "two" {
 		t.Errorf("a picture is %q, %v", jpeg, err)
 	}
-	if kept, err := s.KeptRun(t.Context(), attempt, 3, rules); err != nil || string(kept) != "{}" {
+	if kept, err := s.SavedReading(t.Context(), attempt, 3, rules); err != nil || string(kept) != "{}" {
 		t.Errorf("a reading is %q, %v", kept, err)
 	}
 	if list, err := s.Tokens(t.Context(), coach); err != nil || len(list) != 1 || list[0].Expires.IsZero() || list[0].ReadsOnly {

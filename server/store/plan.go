@@ -32,7 +32,7 @@ const planColumns = `i.id, i.athlete_id, t.name as athlete, i.attempt_id, i.faul
 func (s *Store) Plan(ctx context.Context, viewer, athlete uuid.UUID, from, to time.Time) ([]PlanItem, error) {
 	out := []PlanItem{}
 	return out, s.DB.SelectContext(ctx, &out, `select `+planColumns+` from plan_item i join athlete t on t.id = i.athlete_id
-		where ($2 = '00000000-0000-0000-0000-000000000000'::uuid or t.id = $2) and i.day between $3 and $4 and `+mine+` order by i.day, t.name, i.kind, i.id limit 5000`, viewer, athlete, from, to)
+		where ($2 = '00000000-0000-0000-0000-000000000000'::uuid or t.id = $2) and i.day between $3 and $4 and `+visibleTo+` order by i.day, t.name, i.kind, i.id limit 5000`, viewer, athlete, from, to)
 }
 
 func (i PlanItem) check() error {
@@ -56,7 +56,7 @@ func (s *Store) AddPlan(ctx context.Context, viewer uuid.UUID, items []PlanItem)
 			}
 			err := once(ctx, tx, "line of the plan", i.ID, viewer, i, func() error {
 				r, err := tx.ExecContext(ctx, `insert into plan_item (id, athlete_id, attempt_id, fault, day, kind, words, dose, intensity, state)
-				select $2, t.id, (select p.id from attempt p where p.id = $4 and p.athlete_id = t.id), $5, $6, $7, $8, $9, $10, $11 from athlete t where t.id = $3 and `+mine,
+				select $2, t.id, (select p.id from attempt p where p.id = $4 and p.athlete_id = t.id), $5, $6, $7, $8, $9, $10, $11 from athlete t where t.id = $3 and `+visibleTo,
 					viewer, i.ID, i.AthleteID, i.AttemptID, i.Fault, i.Day, i.Kind, i.Words, i.Dose, i.Intensity, i.State)
 				return found(r, err)
 			})
@@ -82,8 +82,8 @@ func (s *Store) ChangePlan(ctx context.Context, viewer uuid.UUID, i PlanItem) (P
 		return out, err
 	}
 	return out, s.within(ctx, func(tx *sqlx.Tx) error {
-		if err := tx.GetContext(ctx, &out, `select `+planColumns+` from plan_item i join athlete t on t.id = i.athlete_id where i.id = $2 and `+mine+` for update of i`, viewer, i.ID); err != nil {
-			return missing(err)
+		if err := tx.GetContext(ctx, &out, `select `+planColumns+` from plan_item i join athlete t on t.id = i.athlete_id where i.id = $2 and `+visibleTo+` for update of i`, viewer, i.ID); err != nil {
+			return notFound(err)
 		}
 		if out.Version != i.Version {
 			return PlanClash{out}
@@ -97,7 +97,7 @@ func (s *Store) ChangePlan(ctx context.Context, viewer uuid.UUID, i PlanItem) (P
 
 // ErasePlan takes an item off.
 func (s *Store) ErasePlan(ctx context.Context, viewer, id uuid.UUID) error {
-	return s.one(ctx, `delete from plan_item i using athlete t where i.id = $2 and t.id = i.athlete_id and `+mine, viewer, id)
+	return s.one(ctx, `delete from plan_item i using athlete t where i.id = $2 and t.id = i.athlete_id and `+visibleTo, viewer, id)
 }
 
 // SeasonPhase is a part of the club's season.
@@ -157,5 +157,5 @@ type GivenFocus struct {
 func (s *Store) GivenFocuses(ctx context.Context, viewer, athlete uuid.UUID) ([]GivenFocus, error) {
 	out := []GivenFocus{}
 	return out, s.DB.SelectContext(ctx, &out, `select t.id as athlete_id, g.fault, min(e.day) as day from assignment g join attempt p on p.id = g.attempt_id join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
-		where ($2 = '00000000-0000-0000-0000-000000000000'::uuid or t.id = $2) and `+mine+` group by t.id, g.fault`, viewer, athlete)
+		where ($2 = '00000000-0000-0000-0000-000000000000'::uuid or t.id = $2) and `+visibleTo+` group by t.id, g.fault`, viewer, athlete)
 }

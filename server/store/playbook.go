@@ -27,7 +27,7 @@ const selectChange = `select p.id, p.event, p.scope, p.value, p.patch, coalesce(
 	coalesce((select name from athlete where id::text = p.value and p.scope = 'athlete'), '') as athlete
 	from playbook_change p left join account a on a.id = p.account_id
 	where p.club_id = (select club_id from account where id = $1) and p.event = $2
-	and (p.scope <> 'athlete' or exists (select from athlete t where t.id::text = p.value and ` + mine + `))`
+	and (p.scope <> 'athlete' or exists (select from athlete t where t.id::text = p.value and ` + visibleTo + `))`
 
 // PlaybookHistory are all changes of a club in an event's playbook, the latest first.
 func (s *Store) PlaybookHistory(ctx context.Context, viewer uuid.UUID, event string) ([]PlaybookChange, error) {
@@ -60,8 +60,8 @@ func (s *Store) NoteProblem(ctx context.Context, c PlaybookChange, problem error
 // mostProblem is how much of a problem is kept, bytes.
 const mostProblem = 600
 
-// SetAside are the changes of a club that stand and are set aside.
-func (s *Store) SetAside(ctx context.Context, club uuid.UUID) ([]PlaybookChange, error) {
+// BrokenChanges are the changes of a club that stand and are set aside.
+func (s *Store) BrokenChanges(ctx context.Context, club uuid.UUID) ([]PlaybookChange, error) {
 	out := []PlaybookChange{}
 	return out, s.DB.SelectContext(ctx, &out, `select id, event, scope, value, problem from (select distinct on (event, scope, value) id, event, scope, value, problem from playbook_change
 		where club_id = $1 order by event, scope, value, made desc, id desc) l where problem <> '' order by event, scope, value`, club)
@@ -74,11 +74,11 @@ func (s *Store) ChangePlaybook(ctx context.Context, viewer uuid.UUID, c Playbook
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		var club uuid.UUID
 		if err := tx.GetContext(ctx, &club, `select club_id from account where id = $1 for update`, viewer); err != nil {
-			return missing(err)
+			return notFound(err)
 		}
 		if c.Scope == "athlete" {
 			var ours bool
-			if err := tx.GetContext(ctx, &ours, `select exists (select from athlete t where t.id::text = $2 and `+mine+`)`, viewer, c.Value); err != nil {
+			if err := tx.GetContext(ctx, &ours, `select exists (select from athlete t where t.id::text = $2 and `+visibleTo+`)`, viewer, c.Value); err != nil {
 				return err
 			}
 			if !ours {

@@ -28,7 +28,7 @@ const measured = `from attempt p join athlete t on t.id = p.athlete_id join clip
 // Rejudging reads how far one is.
 func (s *Store) Rejudging(ctx context.Context, change uuid.UUID) (Rejudging, error) {
 	var out Rejudging
-	return out, missing(s.DB.GetContext(ctx, &out, selectRejudging+` where change_id = $1`, change))
+	return out, notFound(s.DB.GetContext(ctx, &out, selectRejudging+` where change_id = $1`, change))
 }
 
 // LastRejudging is an event's latest one of a viewer's club, or nil.
@@ -57,8 +57,8 @@ func (s *Store) RejudgeNext(ctx context.Context, j Rejudging, most int) ([]uuid.
 	return out, s.DB.SelectContext(ctx, &out, `select p.id `+measured+` and ($3::uuid is null or p.id > $3) order by p.id limit $4`, j.ClubID, j.Event, j.Last, most)
 }
 
-// Rejudged notes that attempts were read; without any it is done.
-func (s *Store) Rejudged(ctx context.Context, j Rejudging, ids []uuid.UUID) error {
+// RejudgeProgress notes that attempts were read; without any it is done.
+func (s *Store) RejudgeProgress(ctx context.Context, j Rejudging, ids []uuid.UUID) error {
 	if len(ids) == 0 {
 		_, err := s.DB.ExecContext(ctx, `update rejudging set state = 'done', done = total where change_id = $1 and state = 'running'`, j.ChangeID)
 		return err

@@ -41,12 +41,12 @@ func (s *Store) Search(ctx context.Context, viewer uuid.UUID, text string) ([]Hi
 	const of = ` from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id `
 	const under = `t.name || ', ' || replace(p.event, '-', ' ') || ' ' || p.number || ', ' || to_char(e.day, 'FMDD FMMonth YYYY')`
 	parts := []string{
-		`select 'athlete' as kind, t.name as says, trim(both from concat_ws(', ', t.level, nullif(t.para, ''), nullif(left(t.notes, 120), ''))) as under, '/athletes/' || t.id as "to", 0 as rank, current_date as day from athlete t where ` + mine + ` and ` + holds(`t.name || ' ' || t.notes || ' ' || t.para || ' ' || t.aids || ' ' || t.events`),
-		`select 'attempt', ` + under + `, e.place, '/attempts/' || p.id || '/watch', 1, e.day` + of + `where ` + mine + ` and p.other_of is null and ` + holds(`t.name || ' ' || replace(p.event, '-', ' ') || ' ' || p.variant || ' ' || p.foul || ' ' || e.place || ' ' || to_char(e.day, 'YYYY-MM-DD FMDD FMMonth YYYY')`),
-		`select 'note', n.words, ` + under + `, '/attempts/' || p.id || '/watch', 2, e.day` + of + `join note n on n.attempt_id = p.id where ` + mine + ` and ` + holds(`n.words`),
-		`select 'cue', '“' || g.words || '”', ` + under + `, '/attempts/' || p.id || '/assign', 3, e.day` + of + `join assignment g on g.attempt_id = p.id where ` + mine + ` and ` + holds(`g.words || ' ' || replace(g.fault, '-', ' ') || ' ' || g.drill || ' ' || t.name`),
-		`select 'pain', n.region || case when n.words = '' then '' else ': ' || n.words end, t.name || ', ' || to_char(n.noted, 'FMDD FMMonth YYYY'), '/athletes/' || t.id, 4, n.noted from pain_note n join athlete t on t.id = n.athlete_id where ` + mine + ` and ` + holds(`n.region || ' ' || n.words || ' ' || t.name`),
-		`select 'plan', i.words, t.name || ', ' || to_char(i.day, 'FMDD FMMonth YYYY'), '/calendar?day=' || i.day, 5, i.day from plan_item i join athlete t on t.id = i.athlete_id where ` + mine + ` and ` + holds(`i.words || ' ' || i.dose || ' ' || t.name`),
+		`select 'athlete' as kind, t.name as says, trim(both from concat_ws(', ', t.level, nullif(t.para, ''), nullif(left(t.notes, 120), ''))) as under, '/athletes/' || t.id as "to", 0 as rank, current_date as day from athlete t where ` + visibleTo + ` and ` + holds(`t.name || ' ' || t.notes || ' ' || t.para || ' ' || t.aids || ' ' || t.events`),
+		`select 'attempt', ` + under + `, e.place, '/attempts/' || p.id || '/watch', 1, e.day` + of + `where ` + visibleTo + ` and p.other_of is null and ` + holds(`t.name || ' ' || replace(p.event, '-', ' ') || ' ' || p.variant || ' ' || p.foul || ' ' || e.place || ' ' || to_char(e.day, 'YYYY-MM-DD FMDD FMMonth YYYY')`),
+		`select 'note', n.words, ` + under + `, '/attempts/' || p.id || '/watch', 2, e.day` + of + `join note n on n.attempt_id = p.id where ` + visibleTo + ` and ` + holds(`n.words`),
+		`select 'cue', '“' || g.words || '”', ` + under + `, '/attempts/' || p.id || '/assign', 3, e.day` + of + `join assignment g on g.attempt_id = p.id where ` + visibleTo + ` and ` + holds(`g.words || ' ' || replace(g.fault, '-', ' ') || ' ' || g.drill || ' ' || t.name`),
+		`select 'pain', n.region || case when n.words = '' then '' else ': ' || n.words end, t.name || ', ' || to_char(n.noted, 'FMDD FMMonth YYYY'), '/athletes/' || t.id, 4, n.noted from pain_note n join athlete t on t.id = n.athlete_id where ` + visibleTo + ` and ` + holds(`n.region || ' ' || n.words || ' ' || t.name`),
+		`select 'plan', i.words, t.name || ', ' || to_char(i.day, 'FMDD FMMonth YYYY'), '/calendar?day=' || i.day, 5, i.day from plan_item i join athlete t on t.id = i.athlete_id where ` + visibleTo + ` and ` + holds(`i.words || ' ' || i.dose || ' ' || t.name`),
 		`select 'session', e.place, to_char(e.day, 'FMDD FMMonth YYYY') || ', ' || e.kind, '/log/' || e.id, 6, e.day from session e where ` + seen + ` and ` + holds(`e.place || ' ' || e.kind || ' ' || e.surface || ' ' || e.weather || ' ' || to_char(e.day, 'YYYY-MM-DD FMDD FMMonth YYYY')`),
 	}
 	for i, p := range parts {
@@ -77,7 +77,7 @@ func (s *Store) Waiting(ctx context.Context, viewer uuid.UUID) ([]Waiting, error
 		select p.id, t.name as athlete, p.event, p.number, e.day, case when not exists (select from stamp where attempt_id = p.id) then 'split'
 				when exists (select from landmark where attempt_id = p.id) and not exists (select from focus where attempt_id = p.id) and not exists (select from look where attempt_id = p.id) and not exists (select from note where attempt_id = p.id) and not exists (select from follow_up where attempt_id = p.id) then 'confirm' else '' end as kind
 			from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id join clip c on c.attempt_id = p.id and c.status = 'ready'
-			where p.other_of is null and `+mine+` order by e.day desc, p.made desc limit 400) w
+			where p.other_of is null and `+visibleTo+` order by e.day desc, p.made desc limit 400) w
 		where kind <> '' limit $2`, viewer, mostWaiting)
 }
 
@@ -99,7 +99,7 @@ func (s *Store) Due(ctx context.Context, viewer uuid.UUID, today time.Time) ([]D
 		filmed as materialized (select distinct on (q.athlete_id, q.event, q.variant) q.athlete_id, q.event, q.variant, d.day, q.number from clip c join attempt q on q.id = c.attempt_id join session d on d.id = q.session_id
 			where q.other_of is null order by q.athlete_id, q.event, q.variant, d.day desc, q.number desc)
 		select o.id, t.name as athlete, o.event, o.words, o.refilm from open o join athlete t on t.id = o.athlete_id left join filmed f on f.athlete_id = o.athlete_id and f.event = o.event and f.variant = o.variant
-		where `+mine+` and (f.day is null or (f.day, f.number) <= (o.day, o.number)) order by o.refilm, t.name limit $3`, viewer, today, mostWaiting)
+		where `+visibleTo+` and (f.day is null or (f.day, f.number) <= (o.day, o.number)) order by o.refilm, t.name limit $3`, viewer, today, mostWaiting)
 }
 
 // Best is an athlete's best mark of a discipline up to a day.
@@ -118,7 +118,7 @@ type Best struct {
 func (s *Store) ValidMarks(ctx context.Context, viewer uuid.UUID, since time.Time) ([]Best, error) {
 	out := []Best{}
 	return out, s.DB.SelectContext(ctx, &out, `with marked as materialized (select p.id, p.athlete_id, t.name as athlete, p.event, e.day, p.number, p.mark, p.implement_g from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
-			where p.mark is not null and p.foul = '' and p.other_of is null and `+mine+`),
+			where p.mark is not null and p.foul = '' and p.other_of is null and `+visibleTo+`),
 		lately as materialized (select distinct athlete_id, event from marked where day >= $2)
 		select m.id, m.athlete_id, m.athlete, m.event, m.day, m.mark, m.implement_g from marked m join lately using (athlete_id, event) order by m.day, m.number`, viewer, since)
 }
@@ -126,5 +126,5 @@ func (s *Store) ValidMarks(ctx context.Context, viewer uuid.UUID, since time.Tim
 // CountAttempts is how many attempts an account may see.
 func (s *Store) CountAttempts(ctx context.Context, viewer uuid.UUID) (int, error) {
 	var n int
-	return n, s.DB.GetContext(ctx, &n, `select count(*) from attempt p join athlete t on t.id = p.athlete_id where p.other_of is null and `+mine, viewer)
+	return n, s.DB.GetContext(ctx, &n, `select count(*) from attempt p join athlete t on t.id = p.athlete_id where p.other_of is null and `+visibleTo, viewer)
 }

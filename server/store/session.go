@@ -43,8 +43,8 @@ const seen = `exists (select from account v where v.id = $1 and v.club_id = e.cl
 	or not exists (select from attempt p where p.session_id = e.id) and coalesce(e.account_id, v.id) = v.id))`
 
 const sessionColumns = `e.id, e.day, e.place, e.kind, e.surface, e.weather, e.wind, e.version,
-	(select count(*) from attempt p join athlete t on t.id = p.athlete_id where p.session_id = e.id and p.other_of is null and ` + mine + `) as attempts,
-	(select count(distinct p.athlete_id) from attempt p join athlete t on t.id = p.athlete_id where p.session_id = e.id and ` + mine + `) as athletes`
+	(select count(*) from attempt p join athlete t on t.id = p.athlete_id where p.session_id = e.id and p.other_of is null and ` + visibleTo + `) as attempts,
+	(select count(distinct p.athlete_id) from attempt p join athlete t on t.id = p.athlete_id where p.session_id = e.id and ` + visibleTo + `) as athletes`
 
 // Sessions are the latest before a day, the latest first. One that lost its last
 // attempt stays, but is listed only when something is noted of it.
@@ -56,7 +56,7 @@ func (s *Store) Sessions(ctx context.Context, viewer uuid.UUID, before time.Time
 // Session is one of the club's.
 func (s *Store) Session(ctx context.Context, viewer, id uuid.UUID) (Session, error) {
 	var e Session
-	return e, missing(s.DB.GetContext(ctx, &e, `select `+sessionColumns+` from session e where `+seen+` and e.id = $2`, viewer, id))
+	return e, notFound(s.DB.GetContext(ctx, &e, `select `+sessionColumns+` from session e where `+seen+` and e.id = $2`, viewer, id))
 }
 
 // KeepSession adds the session of a day and place, or changes what is known of
@@ -89,7 +89,7 @@ func keepSession(ctx context.Context, tx *sqlx.Tx, viewer Account, e Session) (i
 		on conflict (club_id, day, place) do update set kind = excluded.kind, surface = excluded.surface, weather = excluded.weather, wind = excluded.wind, version = o.version + ((o.kind, o.surface, o.weather, o.wind) is distinct from (excluded.kind, excluded.surface, excluded.weather, excluded.wind))::int
 		where o.version = $9 or (o.kind, o.surface, o.weather, o.wind) is not distinct from (excluded.kind, excluded.surface, excluded.weather, excluded.wind)
 		returning id`, NewID(), viewer.ClubID, e.Day, e.Place, e.Kind, e.Surface, e.Weather, e.Wind, e.Version, viewer.ID)
-	if missing(err) == ErrNotFound {
+	if notFound(err) == ErrNotFound {
 		return uuid.Nil, invalid("what is noted of this session was changed elsewhere in the meantime: look at the newer state, then make your change again")
 	}
 	return id, err
@@ -123,15 +123,15 @@ func (d Details) check() error {
 	return windy(d.Wind)
 }
 
-// Entry is an attempt as it is logged, with what it was worth.
-type Entry struct {
+// LogEntry is an attempt as it is logged, with what it was worth.
+type LogEntry struct {
 	Attempt
 	Details
 }
 
-// LogEntry notes an attempt with all that is known of it; the same request twice
+// SaveLogEntry notes an attempt with all that is known of it; the same request twice
 // notes it once. An entry without a number gets the next of its athlete and event.
-func (s *Store) LogEntry(ctx context.Context, viewer uuid.UUID, e Entry) error {
+func (s *Store) SaveLogEntry(ctx context.Context, viewer uuid.UUID, e LogEntry) error {
 	if err := e.Details.check(); err != nil {
 		return err
 	}
@@ -142,19 +142,19 @@ func (s *Store) LogEntry(ctx context.Context, viewer uuid.UUID, e Entry) error {
 			if err := logAttempt(ctx, tx, viewer, e.Attempt); err != nil {
 				return err
 			}
-			return detail(ctx, tx, e.ID, e.Details, e.Mark, e.Foul)
+			return setDetails(ctx, tx, e.ID, e.Details, e.Mark, e.Foul)
 		})
 	})
 }
 
-func detail(ctx context.Context, tx *sqlx.Tx, id uuid.UUID, d Details, mark *int, foul string) error {
+func setDetails(ctx context.Context, tx *sqlx.Tx, id uuid.UUID, d Details, mark *int, foul string) error {
 	_, err := tx.ExecContext(ctx, `update attempt set implement_g = $2, wind = $3, effort = $4, rpe = $5, landed_deg = $6, board_cm = $7, mark = $8, foul = $9 where id = $1`,
 		id, d.ImplementG, d.Wind, d.Effort, d.RPE, d.LandedDeg, d.BoardCm, mark, foul)
 	return err
 }
 
-// Logged is an attempt in a session's or an athlete's list.
-type Logged struct {
+// LogRow is an attempt in a session's or an athlete's list.
+type LogRow struct {
 	Attempt
 	Details
 	Athlete   string    `db:"athlete"`
@@ -164,18 +164,18 @@ type Logged struct {
 
 const loggedColumns = attemptColumns + `, p.implement_g, p.wind, p.effort, p.rpe, p.landed_deg, p.board_cm, t.name as athlete, p.session_id, exists (select from clip c where c.attempt_id = p.id) as has_clip`
 
-// OfSession are a session's attempts that an account may see, by athlete, event
+// AttemptsOfSession are a session's attempts that an account may see, by athlete, event
 // and number.
-func (s *Store) OfSession(ctx context.Context, viewer, session uuid.UUID) ([]Logged, error) {
-	out := []Logged{}
+func (s *Store) AttemptsOfSession(ctx context.Context, viewer, session uuid.UUID) ([]LogRow, error) {
+	out := []LogRow{}
 	return out, s.DB.SelectContext(ctx, &out, `select `+loggedColumns+` from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
-		where p.session_id = $2 and p.other_of is null and `+mine+` order by t.name, t.id, p.event, p.number, p.made limit 2000`, viewer, session)
+		where p.session_id = $2 and p.other_of is null and `+visibleTo+` order by t.name, t.id, p.event, p.number, p.made limit 2000`, viewer, session)
 }
 
 // SessionBefore are the attempts of an athlete's last session at an event before
 // a day.
-func (s *Store) SessionBefore(ctx context.Context, athlete uuid.UUID, event string, day time.Time) ([]Logged, error) {
-	out := []Logged{}
+func (s *Store) SessionBefore(ctx context.Context, athlete uuid.UUID, event string, day time.Time) ([]LogRow, error) {
+	out := []LogRow{}
 	return out, s.DB.SelectContext(ctx, &out, `select `+loggedColumns+` from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
 		where p.athlete_id = $1 and p.event = $2 and p.other_of is null and p.session_id = (select q.session_id from attempt q join session d on d.id = q.session_id
 			where q.athlete_id = $1 and q.event = $2 and d.day < $3 order by d.day desc limit 1) order by p.number`, athlete, event, day)
@@ -188,15 +188,15 @@ type Cursor struct {
 	ID     uuid.UUID
 }
 
-// OfAthlete are an athlete's attempts, the latest first, after a cursor; with an
+// AttemptsOfAthlete are an athlete's attempts, the latest first, after a cursor; with an
 // event only those of it.
-func (s *Store) OfAthlete(ctx context.Context, viewer, athlete uuid.UUID, event string, after *Cursor, limit int) ([]Logged, error) {
-	out := []Logged{}
+func (s *Store) AttemptsOfAthlete(ctx context.Context, viewer, athlete uuid.UUID, event string, after *Cursor, limit int) ([]LogRow, error) {
+	out := []LogRow{}
 	if after == nil {
 		after = &Cursor{Day: time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC)}
 	}
 	return out, s.DB.SelectContext(ctx, &out, `select `+loggedColumns+` from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
-		where p.athlete_id = $2 and ($3 = '' or p.event = $3) and p.other_of is null and (e.day, p.number, p.id) < ($4, $5, $6) and `+mine+`
+		where p.athlete_id = $2 and ($3 = '' or p.event = $3) and p.other_of is null and (e.day, p.number, p.id) < ($4, $5, $6) and `+visibleTo+`
 		order by e.day desc, p.number desc, p.id desc limit $7`, viewer, athlete, event, after.Day, after.Number, after.ID, limit)
 }
 

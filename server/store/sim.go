@@ -23,7 +23,7 @@ type Filming struct {
 }
 
 // AddFilming puts a filming in line; the same request twice is the same filming.
-func (s *Store) AddFilming(ctx context.Context, viewer, id, attempt uuid.UUID, wish []byte, begin Step) error {
+func (s *Store) AddFilming(ctx context.Context, viewer, id, attempt uuid.UUID, wish []byte, begin Enqueue) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		if err := ownAttempt(ctx, tx, viewer, attempt); err != nil {
 			return err
@@ -37,7 +37,7 @@ type filmingOf struct {
 	Wish    json.RawMessage
 }
 
-func addFilming(ctx context.Context, tx *sqlx.Tx, viewer, id, attempt uuid.UUID, wish []byte, begin Step) error {
+func addFilming(ctx context.Context, tx *sqlx.Tx, viewer, id, attempt uuid.UUID, wish []byte, begin Enqueue) error {
 	var filmed bool
 	if err := tx.GetContext(ctx, &filmed, `select exists (select from clip where attempt_id = $1) or exists (select from filming where attempt_id = $1 and id <> $2 and state in ('waiting', 'filming'))`, attempt, id); err != nil {
 		return err
@@ -56,18 +56,18 @@ const selectFilming = `select id, attempt_id, account_id, wish, state, done, pic
 // Filming is one that an account has ordered.
 func (s *Store) Filming(ctx context.Context, viewer, id uuid.UUID) (Filming, error) {
 	var f Filming
-	return f, missing(s.DB.GetContext(ctx, &f, selectFilming+`$1 and account_id = $2`, id, viewer))
+	return f, notFound(s.DB.GetContext(ctx, &f, selectFilming+`$1 and account_id = $2`, id, viewer))
 }
 
 // FilmingForJob is one, whoever has ordered it.
 func (s *Store) FilmingForJob(ctx context.Context, id uuid.UUID) (Filming, error) {
 	var f Filming
-	return f, missing(s.DB.GetContext(ctx, &f, selectFilming+`$1`, id))
+	return f, notFound(s.DB.GetContext(ctx, &f, selectFilming+`$1`, id))
 }
 
-// Filmed notes how far a filming has come, and reports whether it is still
+// FilmingProgress notes how far a filming has come, and reports whether it is still
 // wanted.
-func (s *Store) Filmed(ctx context.Context, id uuid.UUID, done, of int) (bool, error) {
+func (s *Store) FilmingProgress(ctx context.Context, id uuid.UUID, done, of int) (bool, error) {
 	r, err := s.DB.ExecContext(ctx, `update filming set state = 'filming', done = $2, pictures = $3 where id = $1 and state in ('waiting', 'filming')`, id, done, of)
 	if err != nil {
 		return false, err
@@ -119,8 +119,8 @@ func (s *Store) AddPractice(ctx context.Context, viewer uuid.UUID, p Practice) e
 	})
 }
 
-// Practised is what was shown to an account.
-func (s *Store) Practised(ctx context.Context, viewer, id uuid.UUID) (Practice, error) {
+// Practice is what was shown to an account.
+func (s *Store) Practice(ctx context.Context, viewer, id uuid.UUID) (Practice, error) {
 	var row struct {
 		Event, Variant string
 		Faults         []byte
@@ -133,14 +133,14 @@ func (s *Store) Practised(ctx context.Context, viewer, id uuid.UUID) (Practice, 
 	}
 	err := s.DB.GetContext(ctx, &row, `select event, variant, faults, athlete, seed, said, said_at, begins, answered from practice where id = $1 and account_id = $2`, id, viewer)
 	if err != nil {
-		return Practice{}, missing(err)
+		return Practice{}, notFound(err)
 	}
 	p := Practice{ID: id, Event: row.Event, Variant: row.Variant, Athlete: row.Athlete, Seed: row.Seed, Said: row.Said, SaidAt: row.SaidAt, Begins: row.Begins, Answered: row.Answered}
 	return p, json.Unmarshal(row.Faults, &p.Faults)
 }
 
-// Answer keeps what a coach said; only the first answer counts.
-func (s *Store) Answer(ctx context.Context, viewer, id uuid.UUID, said string, at, begins *float64) error {
+// AnswerPractice keeps what a coach said; only the first answer counts.
+func (s *Store) AnswerPractice(ctx context.Context, viewer, id uuid.UUID, said string, at, begins *float64) error {
 	_, err := s.DB.ExecContext(ctx, `update practice set said = $3, said_at = $4, begins = $5, answered = now() where id = $1 and account_id = $2 and answered is null`, id, viewer, said, at, begins)
 	return err
 }

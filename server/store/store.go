@@ -174,8 +174,8 @@ func (s *Store) within(ctx context.Context, f func(*sqlx.Tx) error) error {
 	return tx.Commit()
 }
 
-// missing turns "no rows" into ErrNotFound.
-func missing(err error) error {
+// notFound turns "no rows" into ErrNotFound.
+func notFound(err error) error {
 	if errors.Is(err, sql.ErrNoRows) || errors.Is(err, pgx.ErrNoRows) {
 		return ErrNotFound
 	}
@@ -185,9 +185,9 @@ func missing(err error) error {
 // ErrFull is returned when the disk has no more room.
 var ErrFull = errors.New("the disk is full: nothing more can be kept until clips are erased or room is made; what was acknowledged is safe")
 
-// full reports whether an error, of the database or of a file, means that the
+// isDiskFull reports whether an error, of the database or of a file, means that the
 // disk has no room.
-func full(err error) bool {
+func isDiskFull(err error) bool {
 	var pg *pgconn.PgError
 	const diskFull, outOfMemory = "53100", "53200"
 	return errors.As(err, &pg) && (pg.Code == diskFull || pg.Code == outOfMemory) || errors.Is(err, syscall.ENOSPC)
@@ -195,14 +195,14 @@ func full(err error) bool {
 
 // Plain is an error in words for the coach.
 func Plain(err error) string {
-	if full(err) {
+	if isDiskFull(err) {
 		return ErrFull.Error()
 	}
 	return err.Error()
 }
 
 // IsFull reports whether an error means that the disk has no room.
-func IsFull(err error) bool { return full(err) || errors.Is(err, ErrFull) }
+func IsFull(err error) bool { return isDiskFull(err) || errors.Is(err, ErrFull) }
 
 // IsAway reports whether an error means that the database cannot be reached now.
 func IsAway(err error) bool {

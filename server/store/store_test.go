@@ -102,7 +102,7 @@ func (d *desk) try(c store.Command) (store.Bench, error) {
 		return b, err
 	}
 	c.ID, c.Version = store.NewID(), b.Attempt.Version
-	return d.Do(ctx, d.coach, d.attempt, c)
+	return d.Execute(ctx, d.coach, d.attempt, c)
 }
 
 func (d *desk) film(t *testing.T, attempt uuid.UUID) uuid.UUID {
@@ -111,7 +111,7 @@ func (d *desk) film(t *testing.T, attempt uuid.UUID) uuid.UUID {
 	must(t, d.AddClip(t.Context(), d.coach, c))
 	must(t, d.Receive(t.Context(), d.coach, c.ID, 0, strings.NewReader("film"), no))
 	c.Width, c.Height, c.Pictures, c.Seconds, c.BaseNum, c.BaseDen, c.PlaybackRate, c.CutTo = 1280, 720, 300, 10, 1, 15360, 30, 10
-	must(t, d.Seen(t.Context(), c, []byte(`{}`), []store.Preview{{At: 0, JPEG: []byte("small")}}, no))
+	must(t, d.SaveProbe(t.Context(), c, []byte(`{}`), []store.Preview{{At: 0, JPEG: []byte("small")}}, no))
 	must(t, d.ClearFrames(t.Context(), c.ID))
 	must(t, d.AddFrames(t.Context(), c.ID, []store.Frame{{0, 0, []byte("one")}, {1, 512, []byte("two")}}))
 	must(t, d.AddFrames(t.Context(), c.ID, []store.Frame{{2, 1024, []byte("three")}}))
@@ -120,7 +120,7 @@ func (d *desk) film(t *testing.T, attempt uuid.UUID) uuid.UUID {
 		pts[i] = int64(512 * i)
 	}
 	c.Frames, c.CaptureRate, c.RateSource = 300, 240, "tag"
-	must(t, d.Ready(t.Context(), c, pts))
+	must(t, d.FinishDecoding(t.Context(), c, pts))
 	return c.ID
 }
 
@@ -141,7 +141,7 @@ func TestEveryKindOfCommandIsKept(t *testing.T) {
 		{Kind: "origin", At: &store.Spot{X: 640, Y: 580}}, {Kind: "look", Look: "head-still", Verdict: ptr("good")}, {Kind: "note", Note: "good", Words: ptr("quiet head")},
 		{Kind: "focus", Fault: "late-lead-arm", Why: ptr("newest part")},
 		{Kind: "assign", Fault: "late-lead-arm", Assignment: &store.AssignmentWish{Cue: "c", Words: "Hand first.", Drill: "wall", Dose: "2 × 4", Refilm: "2026-11-24"}},
-		{Kind: "mark", Worth: &store.Worth{Value: ptr(6125), Foul: "outside the sector"}},
+		{Kind: "mark", Worth: &store.ResultEntry{Value: ptr(6125), Foul: "outside the sector"}},
 		{Kind: "rate", Rate: ptr(120.0)}, {Kind: "view", View: "side-closed", Rightward: ptr(true)},
 	} {
 		must(t, d.do(c))
@@ -203,10 +203,10 @@ func TestACommandCountsOnce(t *testing.T) {
 	d := fresh(t)
 	c := stamp("set", 10)
 	c.ID = store.NewID()
-	first, err := d.Do(t.Context(), d.coach, d.attempt, c)
+	first, err := d.Execute(t.Context(), d.coach, d.attempt, c)
 	must(t, err)
 	must(t, d.do(stamp("gun", 12)))
-	again, err := d.Do(t.Context(), d.coach, d.attempt, c)
+	again, err := d.Execute(t.Context(), d.coach, d.attempt, c)
 	must(t, err)
 	if first.Attempt.Version != 1 || again.Attempt.Version != 2 || again.Stamps["set"] != 10 {
 		t.Errorf("versions %d and %d, stamps %v", first.Attempt.Version, again.Attempt.Version, again.Stamps)
@@ -217,9 +217,9 @@ func TestTwoAtOnceIsAConflict(t *testing.T) {
 	d := fresh(t)
 	mine, theirs := stamp("set", 10), stamp("set", 99)
 	mine.ID, theirs.ID = store.NewID(), store.NewID()
-	_, err := d.Do(t.Context(), d.coach, d.attempt, theirs)
+	_, err := d.Execute(t.Context(), d.coach, d.attempt, theirs)
 	must(t, err)
-	_, err = d.Do(t.Context(), d.coach, d.attempt, mine)
+	_, err = d.Execute(t.Context(), d.coach, d.attempt, mine)
 	var clash store.Conflict
 	if !errors.As(err, &clash) || clash.Theirs.Stamps["set"] != 99 || clash.Theirs.Attempt.Version != 1 {
 		t.Fatalf("got %v", err)
@@ -228,7 +228,7 @@ func TestTwoAtOnceIsAConflict(t *testing.T) {
 		t.Errorf("the stamp is overwritten with %d", got)
 	}
 	mine.Version = clash.Theirs.Attempt.Version
-	_, err = d.Do(t.Context(), d.coach, d.attempt, mine)
+	_, err = d.Execute(t.Context(), d.coach, d.attempt, mine)
 	must(t, err)
 }
 
@@ -245,7 +245,7 @@ func TestManyHandsLoseNothing(t *testing.T) {
 				c := mark("knee.L", h*each+i, 5, 5)
 				c.ID = store.NewID()
 				for {
-					_, err := d.Do(context.Background(), d.coach, d.attempt, c)
+					_, err := d.Execute(context.Background(), d.coach, d.attempt, c)
 					var clash store.Conflict
 					if errors.As(err, &clash) {
 						c.Version = clash.Theirs.Attempt.Version
@@ -322,7 +322,7 @@ func TestWhoSeesWhat(t *testing.T) {
 		c := stamp("set", 1)
 		c.ID = store.NewID()
 		c.Version = d.read(t).Attempt.Version
-		_, err = d.Do(ctx, viewer, d.attempt, c)
+		_, err = d.Execute(ctx, viewer, d.attempt, c)
 		check("a command", err)
 		_, err = d.Clip(ctx, viewer, d.clip)
 		check("the clip", err)
@@ -580,12 +580,12 @@ func TestAthletesMustBeBelievable(t *testing.T) {
 
 func TestOneAtATime(t *testing.T) {
 	d := fresh(t)
-	inside, err := d.Alone(t.Context(), d.clip, func() error {
-		got, err := d.Alone(t.Context(), d.clip, func() error { t.Error("two at once"); return nil })
+	inside, err := d.WithClipLock(t.Context(), d.clip, func() error {
+		got, err := d.WithClipLock(t.Context(), d.clip, func() error { t.Error("two at once"); return nil })
 		if got || err != nil {
 			t.Errorf("the second got in: %v, %v", got, err)
 		}
-		other, err := d.Alone(t.Context(), uuid.New(), fine)
+		other, err := d.WithClipLock(t.Context(), uuid.New(), fine)
 		if !other || err != nil {
 			t.Errorf("another clip waits: %v, %v", other, err)
 		}
@@ -594,21 +594,21 @@ func TestOneAtATime(t *testing.T) {
 	if !inside || err != nil {
 		t.Errorf("the first did not get in: %v, %v", inside, err)
 	}
-	if again, err := d.Alone(t.Context(), d.clip, fine); !again || err != nil {
+	if again, err := d.WithClipLock(t.Context(), d.clip, fine); !again || err != nil {
 		t.Errorf("the lock stays: %v, %v", again, err)
 	}
 }
 
 func TestRunsNeverChange(t *testing.T) {
 	d := fresh(t)
-	must(t, d.KeepRun(t.Context(), d.attempt, 1, "rules", []byte(`{"a": 1}`), nil))
-	must(t, d.KeepRun(t.Context(), d.attempt, 1, "rules", []byte(`{"a": 2}`), nil))
-	got, err := d.KeptRun(t.Context(), d.attempt, 1, "rules")
+	must(t, d.SaveReading(t.Context(), d.attempt, 1, "rules", []byte(`{"a": 1}`), nil))
+	must(t, d.SaveReading(t.Context(), d.attempt, 1, "rules", []byte(`{"a": 2}`), nil))
+	got, err := d.SavedReading(t.Context(), d.attempt, 1, "rules")
 	must(t, err)
 	if string(got) != `{"a": 1}` {
 		t.Errorf("the run is now %s", got)
 	}
-	if _, err := d.KeptRun(t.Context(), d.attempt, 1, "other rules"); !errors.Is(err, store.ErrNotFound) {
+	if _, err := d.SavedReading(t.Context(), d.attempt, 1, "other rules"); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("a run by other rules: %v", err)
 	}
 }
@@ -626,9 +626,9 @@ func TestFollowUps(t *testing.T) {
 		return id
 	}
 	assign := func(id uuid.UUID, cue string) {
-		_, err := d.Do(ctx, d.coach, id, store.Command{ID: store.NewID(), Kind: "assign", Fault: "lean-back", Assignment: &store.AssignmentWish{Cue: cue, Words: "Run tall.", Refilm: "2026-05-08"}})
+		_, err := d.Execute(ctx, d.coach, id, store.Command{ID: store.NewID(), Kind: "assign", Fault: "lean-back", Assignment: &store.AssignmentWish{Cue: cue, Words: "Run tall.", Refilm: "2026-05-08"}})
 		must(t, err)
-		must(t, d.KeepRun(ctx, id, 1, "r", []byte(`{"values": []}`), nil))
+		must(t, d.SaveReading(ctx, id, 1, "r", []byte(`{"values": []}`), nil))
 	}
 	old, first, second := next(d.athlete, 1), next(d.athlete, 2), next(d.athlete, 9)
 	others := next(d.runner(t, d.coach, d.club), 3)
@@ -637,14 +637,14 @@ func TestFollowUps(t *testing.T) {
 	assign(first, "tall")
 	b, err := d.Bench(ctx, d.coach, second)
 	must(t, err)
-	given, err := d.Given(ctx, b.Attempt)
+	given, err := d.EarlierAssignments(ctx, b.Attempt)
 	must(t, err)
 	if len(given) != 1 || given[0].ID != first || given[0].Cue != "tall" || given[0].Words != "Run tall." {
 		t.Fatalf("given: %+v", given)
 	}
 	version := 0
 	follow := func(of *uuid.UUID, fault string, outcome *string) error {
-		_, err := d.Do(ctx, d.coach, second, store.Command{ID: store.NewID(), Version: version, Kind: "follow", Fault: fault, Of: of, Outcome: outcome})
+		_, err := d.Execute(ctx, d.coach, second, store.Command{ID: store.NewID(), Version: version, Kind: "follow", Fault: fault, Of: of, Outcome: outcome})
 		if err == nil {
 			version++
 		}
@@ -662,16 +662,16 @@ func TestFollowUps(t *testing.T) {
 	}
 	must(t, follow(&first, "lean-back", ptr("misread")))
 	must(t, follow(&first, "lean-back", ptr("changed")))
-	record := func() []store.Tried {
+	record := func() []store.CueOutcome {
 		list, err := d.CueRecord(ctx, b.Attempt)
 		must(t, err)
 		return list
 	}
-	if got := record(); len(got) != 1 || got[0] != (store.Tried{Event: "long-jump", Fault: "lean-back", Cue: "tall", Outcome: "changed"}) {
+	if got := record(); len(got) != 1 || got[0] != (store.CueOutcome{Event: "long-jump", Fault: "lean-back", Cue: "tall", Outcome: "changed"}) {
 		t.Errorf("record %+v", got)
 	}
 	for range 2 {
-		_, err := d.Do(ctx, d.coach, second, store.Command{ID: store.NewID(), Version: version, Kind: "undo"})
+		_, err := d.Execute(ctx, d.coach, second, store.Command{ID: store.NewID(), Version: version, Kind: "undo"})
 		must(t, err)
 		version++
 	}
@@ -692,21 +692,21 @@ func TestPastAttempts(t *testing.T) {
 	}{{500, "", true}, {610, "", true}, {700, "outside", true}, {650, "", true}, {680, "", false}, {640, "", true}, {630, "", true}} {
 		id := store.NewID()
 		must(t, d.Log(ctx, d.coach, store.Attempt{ID: id, AthleteID: athlete, Event: "long-jump", Variant: "hang", Day: time.Date(2026, 5, 1+i, 0, 0, 0, 0, time.UTC), Place: "oval"}))
-		_, err := d.Do(ctx, d.coach, id, store.Command{ID: store.NewID(), Kind: "mark", Worth: &store.Worth{Value: ptr(c.mark), Foul: c.foul}})
+		_, err := d.Execute(ctx, d.coach, id, store.Command{ID: store.NewID(), Kind: "mark", Worth: &store.ResultEntry{Value: ptr(c.mark), Foul: c.foul}})
 		must(t, err)
 		if c.kept {
-			must(t, d.KeepRun(ctx, id, 1, "r", []byte(`{"values": []}`), nil))
+			must(t, d.SaveReading(ctx, id, 1, "r", []byte(`{"values": []}`), nil))
 		}
 		ids = append(ids, id)
 	}
 	b, err := d.Bench(ctx, d.coach, ids[6])
 	must(t, err)
-	before, err := d.Before(ctx, b.Attempt)
+	before, err := d.LastReading(ctx, b.Attempt)
 	must(t, err)
 	if before == nil || before.ID != ids[5] {
 		t.Errorf("before it: %+v", before)
 	}
-	best, err := d.Best(ctx, b.Attempt)
+	best, err := d.BestReadings(ctx, b.Attempt)
 	must(t, err)
 	var got []uuid.UUID
 	for _, p := range best {
@@ -715,14 +715,14 @@ func TestPastAttempts(t *testing.T) {
 	if !slices.Equal(got, []uuid.UUID{ids[3], ids[5], ids[1]}) {
 		t.Errorf("the best are %v of %v", got, ids)
 	}
-	marked, err := d.Marked(ctx, d.coach, b.Attempt)
+	marked, err := d.ResultReadings(ctx, d.coach, b.Attempt)
 	must(t, err)
 	if len(marked) != 5 || marked[0].ID != ids[6] || marked[0].Mark != 630 {
 		t.Errorf("marked: %d", len(marked))
 	}
 	first, err := d.Bench(ctx, d.coach, ids[0])
 	must(t, err)
-	if before, err = d.Before(ctx, first.Attempt); err != nil || before != nil {
+	if before, err = d.LastReading(ctx, first.Attempt); err != nil || before != nil {
 		t.Errorf("before the first: %v, %v", before, err)
 	}
 }

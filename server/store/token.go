@@ -41,7 +41,7 @@ func (s *Store) Tokens(ctx context.Context, account uuid.UUID) ([]Token, error) 
 // RevokeToken takes an account's token away.
 func (s *Store) RevokeToken(ctx context.Context, account, id uuid.UUID) error {
 	var gone uuid.UUID
-	return missing(s.DB.GetContext(ctx, &gone, `delete from token where account_id = $1 and id = $2 returning id`, account, id))
+	return notFound(s.DB.GetContext(ctx, &gone, `delete from token where account_id = $1 and id = $2 returning id`, account, id))
 }
 
 // TokenOf finds whose token a secret's hash is and whether it reads only, and notes
@@ -55,7 +55,7 @@ func (s *Store) TokenOf(ctx context.Context, hash []byte) (a Account, readsOnly 
 	err = s.DB.GetContext(ctx, &row, strings.Replace(selectAccount, " from account", ", k.reads_only, k.used is null or k.used < now() - interval '1 minute' as stale from account", 1)+
 		` join token k on k.account_id = a.id where k.token_hash = $1 and k.expires > now()`, hash)
 	if err != nil {
-		return a, false, missing(err)
+		return a, false, notFound(err)
 	}
 	if row.Stale {
 		_, err = s.DB.ExecContext(ctx, `update token set used = now() where token_hash = $1`, hash)

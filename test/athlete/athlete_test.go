@@ -17,7 +17,7 @@ import (
 
 func books(t testing.TB) map[string]core.Event {
 	t.Helper()
-	b, err := playbook.Shipped()
+	b, err := playbook.Load()
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -30,9 +30,9 @@ func woman(side body.Side) sim.Athlete {
 	return sim.Athlete{HeightM: 1.70, Sex: body.Woman, Side: side}
 }
 
-func move(t *testing.T, w sim.Want) *sim.Motion {
+func move(t *testing.T, w sim.Request) *sim.Motion {
 	t.Helper()
-	m, err := sim.Move(w)
+	m, err := sim.Simulate(w)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -76,7 +76,7 @@ func TestCleanMovementsLieInTheBands(t *testing.T) {
 		for _, variant := range variants {
 			for _, who := range []sim.Athlete{man(body.Right), woman(body.Left)} {
 				t.Run(fmt.Sprintf("%s %s %s", id, variant, who.Sex), func(t *testing.T) {
-					m := move(t, sim.Want{Event: id, Variant: variant, Athlete: who})
+					m := move(t, sim.Request{Event: id, Variant: variant, Athlete: who})
 					as, err := e.As(variant)
 					if err != nil {
 						as, err = e.As("")
@@ -134,7 +134,7 @@ func TestFaultsShow(t *testing.T) {
 			t.Error(err)
 			continue
 		}
-		clean := move(t, sim.Want{Event: id, Athlete: man(body.Right)})
+		clean := move(t, sim.Request{Event: id, Athlete: man(body.Right)})
 		for _, f := range e.Faults {
 			t.Run(id+" "+f.ID, func(t *testing.T) {
 				if byEye := slices.ContainsFunc(f.Evidence, func(ev core.Evidence) bool { return ev.Look != "" }); byEye && !slices.Contains(known, f.ID) {
@@ -143,8 +143,8 @@ func TestFaultsShow(t *testing.T) {
 				if !slices.Contains(known, f.ID) {
 					t.Fatal("the simulated athlete does not know this fault")
 				}
-				half := move(t, sim.Want{Event: id, Athlete: man(body.Right), Faults: map[string]float64{f.ID: 0.5}})
-				full := move(t, sim.Want{Event: id, Athlete: man(body.Right), Faults: map[string]float64{f.ID: 1}})
+				half := move(t, sim.Request{Event: id, Athlete: man(body.Right), Faults: map[string]float64{f.ID: 0.5}})
+				full := move(t, sim.Request{Event: id, Athlete: man(body.Right), Faults: map[string]float64{f.ID: 1}})
 				shown := false
 				for _, ev := range f.Evidence {
 					if ev.Measure == "" {

@@ -9,7 +9,7 @@ import (
 
 func book(t *testing.T) core.Event {
 	t.Helper()
-	books, err := playbook.Shipped()
+	books, err := playbook.Load()
 	if err != nil {
 		t.Fatal(err)
 	}

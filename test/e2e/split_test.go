@@ -223,7 +223,7 @@ func TestFeetPencilThemselvesIn(t *testing.T) {
 		c.Key(input.KeyA)
 		c.Saved()
 		stamps := s.stamps()
-		books, err := playbook.Shipped()
+		books, err := playbook.Load()
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -121,7 +121,7 @@ func (s *scene) put() {
 		at := map[int]track.Start{}
 		for _, f := range frames {
 			if p := s.truth.Film[f].InView[l]; l.Valid() && p[2] == 1 {
-				at[f] = track.Start{Mark: track.Mark{At: s.truth.At(f, l), U: 0.5}, Kind: measure.FollowedAs(l), Half: s.half(f)}
+				at[f] = track.Start{Observation: track.Observation{At: s.truth.At(f, l), U: 0.5}, Kind: measure.FollowedAs(l), Half: s.half(f)}
 			}
 		}
 		if len(at) > 0 {
@@ -157,7 +157,7 @@ func (s *scene) follow(found map[string]*sum) (time.Duration, error) {
 	if err != nil {
 		return 0, err
 	}
-	track.Hold(paths, s.placed, measure.Links(s.names))
+	track.HoldSegmentLengths(paths, s.placed, measure.Links(s.names))
 	for _, l := range s.names {
 		group, _, _ := strings.Cut(string(l), ".")
 		if found[group] == nil {
@@ -194,15 +194,15 @@ type beside struct {
 func (b *beside) compare(s *scene) error {
 	began := time.Now()
 	f := track.New(track.NewPicture(s.grey(0)), nil, len(s.names))
-	ours := make([][]track.Step, s.n)
+	ours := make([][]track.Sample, s.n)
 	for i := range s.n {
-		ours[i] = make([]track.Step, len(s.names))
+		ours[i] = make([]track.Sample, len(s.names))
 		if i > 0 {
 			ours[i] = f.Next(track.NewPicture(s.grey(i)))
 		}
 		for k, at := range s.placed {
 			if start, ok := at[i]; ok {
-				f.Put(k, start)
+				f.Seed(k, start)
 			}
 		}
 	}

@@ -34,8 +34,8 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"neokinema/playbook"
+	"neokinema/server/assemble"
 	"neokinema/server/postgres"
-	"neokinema/server/reading"
 	"neokinema/server/store"
 	"neokinema/test/drive"
 )
@@ -637,7 +637,7 @@ func (b *bench) computing(attempt string) error {
 	if err := b.ask("GET", "/api/attempts/"+attempt, nil, &raw); err != nil {
 		return err
 	}
-	books, err := playbook.Shipped()
+	books, err := playbook.Load()
 	if err != nil {
 		return err
 	}
@@ -654,7 +654,7 @@ func (b *bench) computing(attempt string) error {
 	p, m, err := middle(func() (took []time.Duration, err error) {
 		for range 100 {
 			began := time.Now()
-			if _, err := reading.Read(books["sprint-start"], in, pts, nil, reading.Past{}); err != nil {
+			if _, err := assemble.Read(books["sprint-start"], in, pts, nil, assemble.History{}); err != nil {
 				return nil, err
 			}
 			took = append(took, time.Since(began))

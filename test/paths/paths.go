@@ -35,7 +35,7 @@ func Random(r *rand.Rand, event string, seed uint64) (f sim.Truth, leg float64, 
 	if err != nil {
 		return f, 0, err
 	}
-	w := sim.Want{Event: event, Seed: seed, Variant: variants[r.IntN(len(variants))], Level: sim.Levels[r.IntN(len(sim.Levels))]}
+	w := sim.Request{Event: event, Seed: seed, Variant: variants[r.IntN(len(variants))], Level: sim.Levels[r.IntN(len(sim.Levels))]}
 	w.Athlete = sim.Athlete{HeightM: 1.6 + 0.35*r.Float64(), Sex: body.Man, Side: body.Right}
 	if r.IntN(2) == 0 {
 		w.Athlete.Sex = body.Woman
@@ -52,7 +52,7 @@ func Random(r *rand.Rand, event string, seed uint64) (f sim.Truth, leg float64, 
 	c.OffSquare = 5 * math.Max(-2, math.Min(2, r.NormFloat64()))
 	c.Distance *= 0.8 + 0.5*r.Float64()
 	c.Height *= 0.8 + 0.5*r.Float64()
-	m, err := sim.Move(w)
+	m, err := sim.Simulate(w)
 	if err != nil {
 		return f, 0, err
 	}

@@ -33,19 +33,19 @@ func TestCoverageAtLength(t *testing.T) {
 	for _, rate := range []float64{30, 60, 120, 240} {
 		for _, k := range takes(t, 4, rate, 0) {
 			for range 4 {
-				add(fmt.Sprintf("one film, %.0f pictures a second", rate), k, measure.All(h.lay(t, k)))
+				add(fmt.Sprintf("one film, %.0f pictures a second", rate), k, measure.Evaluate(h.lay(t, k)))
 			}
 		}
 	}
 	for _, k := range takes(t, 4, 120, 20) {
 		for range 3 {
-			add("one film, 20° off square", k, measure.All(h.lay(t, k)))
+			add("one film, 20° off square", k, measure.Evaluate(h.lay(t, k)))
 		}
 	}
 	for _, rate := range []float64{60, 120, 240} {
 		for _, k := range pairs(t, 4, rate) {
 			for range 4 {
-				add(fmt.Sprintf("two films, %.0f pictures a second", rate), k.first, measure.All(k.lay(t, h)))
+				add(fmt.Sprintf("two films, %.0f pictures a second", rate), k.first, measure.Evaluate(k.lay(t, h)))
 			}
 		}
 	}

@@ -28,7 +28,7 @@ var opposites = [][2]string{
 
 // patient is a simulated attempt with faults put into it.
 type patient struct {
-	want sim.Want
+	want sim.Request
 	book core.Event // written out in the attempt's variant
 }
 
@@ -63,7 +63,7 @@ func patients(t testing.TB, event string, n int, clean bool) []patient {
 		if len(books[event].Variants) > 0 {
 			variant = variants[i%len(variants)]
 		}
-		w := sim.Want{Event: event, Variant: variant, Athlete: a, Seed: seed + uint64(i), Faults: map[string]float64{}}
+		w := sim.Request{Event: event, Variant: variant, Athlete: a, Seed: seed + uint64(i), Faults: map[string]float64{}}
 		if clean {
 			w.Seed += 5000
 		}
@@ -77,7 +77,7 @@ func patients(t testing.TB, event string, n int, clean bool) []patient {
 				continue
 			}
 			w.Faults[f] = 0.4 + 0.6*r.Float64()
-			if _, err := sim.Move(w); err != nil { // no body does both
+			if _, err := sim.Simulate(w); err != nil { // no body does both
 				delete(w.Faults, f)
 			}
 		}
@@ -159,10 +159,10 @@ func (p patient) values(t testing.TB, h hand) []measure.Value {
 	}
 	alone, joined := p.films(t)
 	for _, k := range alone {
-		add(measure.All(h.lay(t, k)))
+		add(measure.Evaluate(h.lay(t, k)))
 	}
 	if joined != nil {
-		add(measure.All(joined.lay(t, h)))
+		add(measure.Evaluate(joined.lay(t, h)))
 	}
 	return slices.Collect(maps.Values(best))
 }
@@ -195,7 +195,7 @@ func (p patient) judge(t testing.TB, h hand) judge.Reading {
 	if len(p.book.Schools) > 0 {
 		who.School = p.book.Schools[0].ID
 	}
-	return judge.Read(p.book, judge.Case{Who: who, Values: p.values(t, h)})
+	return judge.Read(p.book, judge.Evidence{Who: who, Values: p.values(t, h)})
 }
 
 // diagnosis is how often the strongest root was proposed, by event and fault.
@@ -321,9 +321,9 @@ func TestFaultsOutOfSightAreLeftOpen(t *testing.T) {
 		{"high-jump", "speed", "side-open", "waist-bend"}, {"javelin", "forward", "side-open", "falls-off"}, {"long-jump", "hang", "side-open", "shoulder-drop"},
 	} {
 		for _, side := range []body.Side{body.Right, body.Left} {
-			w := sim.Want{Event: c.event, Variant: c.variant, Athlete: sim.Athlete{HeightM: 1.8, Sex: body.Man, Side: side}, Seed: 77, Faults: map[string]float64{c.fault: 0.9}}
+			w := sim.Request{Event: c.event, Variant: c.variant, Athlete: sim.Athlete{HeightM: 1.8, Sex: body.Man, Side: side}, Seed: 77, Faults: map[string]float64{c.fault: 0.9}}
 			k := shoot(t, w, c.view, 240, 0)
-			r := judge.Read(k.event, judge.Case{Who: core.Who{Level: "trained", Sex: "man", Variant: c.variant}, Values: measure.All(hand{}.lay(t, k))})
+			r := judge.Read(k.event, judge.Evidence{Who: core.Who{Level: "trained", Sex: "man", Variant: c.variant}, Values: measure.Evaluate(hand{}.lay(t, k))})
 			for _, f := range r.Findings {
 				if f.Fault == c.fault && f.State != judge.Unsure {
 					t.Errorf("%s from %s, %s: %s is %s", c.event, c.view, side, c.fault, f.State)
@@ -341,10 +341,10 @@ func TestHandsAreJudgedAlike(t *testing.T) {
 	} {
 		var states [2]map[string]judge.State
 		for i, side := range []body.Side{body.Right, body.Left} {
-			w := sim.Want{Event: c.event, Variant: c.variant, Athlete: sim.Athlete{HeightM: 1.8, Sex: body.Man, Side: side}, Faults: map[string]float64{c.fault: 0.8}}
+			w := sim.Request{Event: c.event, Variant: c.variant, Athlete: sim.Athlete{HeightM: 1.8, Sex: body.Man, Side: side}, Faults: map[string]float64{c.fault: 0.8}}
 			k := shoot(t, w, c.view, 240, 0)
 			states[i] = map[string]judge.State{}
-			for _, f := range judge.Read(k.event, judge.Case{Who: core.Who{Level: "trained", Sex: "man", Variant: c.variant}, Values: measure.All(hand{}.lay(t, k))}).Findings {
+			for _, f := range judge.Read(k.event, judge.Evidence{Who: core.Who{Level: "trained", Sex: "man", Variant: c.variant}, Values: measure.Evaluate(hand{}.lay(t, k))}).Findings {
 				states[i][f.Fault] = f.State
 			}
 		}

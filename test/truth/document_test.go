@@ -27,7 +27,7 @@ type row struct{ ID, What, Where, Views, Unit, Needs, U, Target string }
 // NEOKINEMA_DOCUMENTS=1 writes it anew.
 func TestTheMeasuresAreDocumented(t *testing.T) {
 	books := shipped(t)
-	sheets := map[string][]*measure.Sheet{}
+	sheets := map[string][]*measure.Recording{}
 	for _, k := range takes(t, 2, 120, 0) {
 		sheets[k.want.Event] = append(sheets[k.want.Event], hand{}.lay(t, k))
 	}
@@ -36,7 +36,7 @@ func TestTheMeasuresAreDocumented(t *testing.T) {
 	}
 	a := sim.Athlete{HeightM: 1.80, Sex: body.Man, Side: body.Right}
 	for _, near := range []body.Side{body.Right, body.Left} {
-		f := film(t, sim.Want{Athlete: a}, near, 240)
+		f := film(t, sim.Request{Athlete: a}, near, 240)
 		sheets["sprint-start"] = append(sheets["sprint-start"], hand{}.sheet(t, books["sprint-start"], f, a, near))
 	}
 	var events []documented
@@ -67,7 +67,7 @@ func TestTheMeasuresAreDocumented(t *testing.T) {
 	}
 }
 
-func document(e core.Event, m core.Measure, sheets []*measure.Sheet) row {
+func document(e core.Event, m core.Measure, sheets []*measure.Recording) row {
 	r := row{ID: m.ID, What: m.Name, Unit: m.Unit, Views: "any", Needs: "stamps", U: "not yet"}
 	if m.Kind != "" {
 		r.What += ": " + measure.Formula(m.Kind)
@@ -107,8 +107,8 @@ func document(e core.Event, m core.Measure, sheets []*measure.Sheet) row {
 		if !ok {
 			continue
 		}
-		for _, place := range measure.Places(own) {
-			v := measure.One(s, own, place)
+		for _, place := range measure.KeysOf(own) {
+			v := measure.EvaluateOne(s, own, place)
 			if !v.Known() {
 				if v.Missing[0].Kind == "rate" {
 					r.U = "needs more pictures a second than 120"

@@ -22,7 +22,7 @@ import (
 
 // take is an attempt of any event, filmed.
 type take struct {
-	want  sim.Want
+	want  sim.Request
 	view  string
 	event core.Event
 	truth sim.Truth
@@ -36,13 +36,13 @@ func (k take) String() string {
 
 // shoot films an attempt with the event's usual camera, or one that stands off
 // the view.
-func shoot(t testing.TB, w sim.Want, view string, capture, offSquare float64) take {
+func shoot(t testing.TB, w sim.Request, view string, capture, offSquare float64) take {
 	t.Helper()
 	return shootFrom(t, w, view, capture, offSquare, 0)
 }
 
 // shootFrom begins to film so many seconds later.
-func shootFrom(t testing.TB, w sim.Want, view string, capture, offSquare, delay float64) take {
+func shootFrom(t testing.TB, w sim.Request, view string, capture, offSquare, delay float64) take {
 	t.Helper()
 	k := shootWith(t, w, view, func(c *sim.Camera, _ *sim.Motion) {
 		c.Capture, c.Playback, c.OffSquare, c.Delay = capture, capture, offSquare, delay
@@ -52,14 +52,14 @@ func shootFrom(t testing.TB, w sim.Want, view string, capture, offSquare, delay 
 }
 
 // shootWith films an attempt with the event's usual camera, changed.
-func shootWith(t testing.TB, w sim.Want, view string, change func(c *sim.Camera, m *sim.Motion)) take {
+func shootWith(t testing.TB, w sim.Request, view string, change func(c *sim.Camera, m *sim.Motion)) take {
 	t.Helper()
 	books := shipped(t)
 	e, err := books[w.Event].As(w.Variant)
 	if err != nil {
 		t.Fatal(err)
 	}
-	m, err := sim.Move(w)
+	m, err := sim.Simulate(w)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -121,22 +121,22 @@ func (h hand) seen(k take, frame int, l body.Landmark, scale float64) (r2.Vec, b
 }
 
 // lay lays a take out as a coach would, with every landmark that is asked for.
-func (h hand) lay(t testing.TB, k take) *measure.Sheet {
+func (h hand) lay(t testing.TB, k take) *measure.Recording {
 	t.Helper()
 	f := k.truth
 	pts := make([]int64, len(f.Film))
 	for i := range pts {
 		pts[i] = int64(i)
 	}
-	film, err := clock.NewFilm(pts, clock.TimeBase{Num: 1, Den: int64(math.Round(f.Capture))}, clock.Rate{Capture: f.Capture, Playback: f.Capture}, nil)
+	film, err := clock.NewTimeline(pts, clock.TimeBase{Num: 1, Den: int64(math.Round(f.Capture))}, clock.Rate{Capture: f.Capture, Playback: f.Capture}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
 	roles, rightward := k.roles()
 	a := k.want.Athlete
-	s := &measure.Sheet{
-		Event: k.event, Film: film, Stamps: map[string]int{}, Marks: map[int]map[body.Landmark]measure.Mark{}, View: k.view, Roles: roles,
-		Sex: a.Sex, HeightM: a.HeightM, Who: core.Who{Level: "trained", Sex: string(a.Sex), Variant: k.want.Variant},
+	s := &measure.Recording{
+		Event: k.event, Timeline: film, Stamps: map[string]int{}, Observations: map[int]map[body.Landmark]measure.Observation{}, View: k.view, Roles: roles,
+		Sex: a.Sex, HeightM: a.HeightM, For: core.Who{Level: "trained", Sex: string(a.Sex), Variant: k.want.Variant},
 	}
 	middle := f.Film[len(f.Film)/2].World
 	x := (middle["hip.L"][0] + middle["hip.R"][0]) / 2
@@ -149,13 +149,13 @@ func (h hand) lay(t testing.TB, k take) *measure.Sheet {
 	base := r3.Vec{X: x, Y: y}
 	known := optics.Line{A: spot(r3.Sub(base, along)), B: spot(r3.Add(base, along))}
 	origin := spot(r3.Vec{Y: y})
-	s.Optics = optics.Calibration{Scale: &optics.Scale{Line: known, Metres: 3}, Level: &optics.Level{Line: known}, Origin: &origin, Rightward: rightward, MarkU: 2, Centre: r2.Vec{X: float64(f.Width) / 2, Y: float64(f.Height) / 2}, Off: k.off, Distance: k.from}
+	s.Calibration = optics.Calibration{Scale: &optics.Scale{Line: known, Metres: 3}, Level: &optics.Level{Line: known}, Origin: &origin, Rightward: rightward, MarkU: 2, Centre: r2.Vec{X: float64(f.Width) / 2, Y: float64(f.Height) / 2}, Off: k.off, Distance: k.from}
 	if k.view == "overhead" { // nothing is level there
-		s.Optics.Level = nil
+		s.Calibration.Level = nil
 	}
 	if k.want.Event == "high-jump" { // the ground line runs off the picture plane there
-		s.Optics.Level = nil
-		s.Optics.Scale = &optics.Scale{Line: optics.Line{A: spot(base), B: spot(r3.Add(base, r3.Vec{Z: 2}))}, Metres: 2}
+		s.Calibration.Level = nil
+		s.Calibration.Scale = &optics.Scale{Line: optics.Line{A: spot(base), B: spot(r3.Add(base, r3.Vec{Z: 2}))}, Metres: 2}
 	}
 	for _, key := range k.event.Keys {
 		n, ok := f.Frames[key.ID]
@@ -174,30 +174,30 @@ func (h hand) lay(t testing.TB, k take) *measure.Sheet {
 }
 
 // place puts every landmark that is asked for where the hand sees it.
-func (h hand) place(k take, s *measure.Sheet) {
-	scale := s.Optics.Scale.Length() / s.Optics.Scale.Metres
+func (h hand) place(k take, s *measure.Recording) {
+	scale := s.Calibration.Scale.Length() / s.Calibration.Scale.Metres
 	place := func(frame int, l body.Landmark) {
 		if frame < 0 || frame >= len(k.truth.Film) {
 			return
 		}
-		if s.Marks[frame] == nil {
-			s.Marks[frame] = map[body.Landmark]measure.Mark{}
+		if s.Observations[frame] == nil {
+			s.Observations[frame] = map[body.Landmark]measure.Observation{}
 		}
-		if _, done := s.Marks[frame][l]; done {
+		if _, done := s.Observations[frame][l]; done {
 			return
 		}
 		if at, ok := h.seen(k, frame, l, scale); ok {
-			s.Marks[frame][l] = measure.Mark{At: at, U: 2, Source: "placed"}
+			s.Observations[frame][l] = measure.Observation{At: at, U: 2, Source: "placed"}
 		}
 	}
 	for _, key := range s.Event.Keys {
 		if n, ok := s.Stamps[key.ID]; ok {
-			for _, l := range s.Needs(key.ID) {
+			for _, l := range s.RequiredLandmarks(key.ID) {
 				place(n, l)
 			}
 		}
 	}
-	for _, x := range measure.Extras(s) {
+	for _, x := range measure.ExtraLandmarks(s) {
 		place(x.Frame, x.Landmark)
 		if x.Landmark == "implement" {
 			for i := range 10 {
@@ -234,7 +234,7 @@ func takes(t testing.TB, seeds int, capture, offSquare float64) []take {
 			if i%4 > 1 {
 				a.Sex = body.Woman
 			}
-			w := sim.Want{Event: event, Variant: variants[i%len(variants)].ID, Athlete: a, Seed: uint64(1000 + i)}
+			w := sim.Request{Event: event, Variant: variants[i%len(variants)].ID, Athlete: a, Seed: uint64(1000 + i)}
 			for _, view := range viewsOf(books[event]) {
 				out = append(out, shoot(t, w, view, capture, offSquare))
 			}
@@ -311,7 +311,7 @@ func (all misses) report(t *testing.T) {
 func TestEveryEventExactly(t *testing.T) {
 	all := misses{}
 	for _, k := range takes(t, 4, 240, 0) {
-		all.add(t, k, measure.All(hand{}.lay(t, k)))
+		all.add(t, k, measure.Evaluate(hand{}.lay(t, k)))
 	}
 	all.report(t)
 }
@@ -390,7 +390,7 @@ func TestEveryEventIsCovered(t *testing.T) {
 	place := func(list []take, times int) {
 		for range times {
 			for _, k := range list {
-				count(k, measure.All(h.lay(t, k)), kinds, events, worst)
+				count(k, measure.Evaluate(h.lay(t, k)), kinds, events, worst)
 			}
 		}
 	}

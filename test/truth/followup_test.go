@@ -76,11 +76,11 @@ func (x relay) run(t *testing.T, seed, row uint64) (outcome coach.Outcome, moved
 	if seed%2 == 1 && x.event != "running" {
 		side = body.Left
 	}
-	want := sim.Want{Event: x.event, Variant: x.variant, Athlete: sim.Athlete{HeightM: 1.70 + 0.05*float64(seed), Sex: body.Man, Side: side}, Seed: 7100 + 10*row + seed, Faults: map[string]float64{x.fault: x.strength}}
+	want := sim.Request{Event: x.event, Variant: x.variant, Athlete: sim.Athlete{HeightM: 1.70 + 0.05*float64(seed), Sex: body.Man, Side: side}, Seed: 7100 + 10*row + seed, Faults: map[string]float64{x.fault: x.strength}}
 	h := hand{r: rand.New(rand.NewPCG(seed, row)), px: 1.5, centres: true}
 	before := patient{want, e}
 	values := before.values(t, h)
-	reading := judge.Read(e, judge.Case{Who: core.Who{Level: "trained", Sex: "man", Variant: x.variant}, Values: values})
+	reading := judge.Read(e, judge.Evidence{Who: core.Who{Level: "trained", Sex: "man", Variant: x.variant}, Values: values})
 	i := slices.IndexFunc(reading.Findings, func(f judge.Finding) bool { return f.Fault == x.fault })
 	aim, ok := coach.MustShow(e, reading.Findings[i], reading.Values)
 	if !ok {
@@ -99,11 +99,11 @@ func (x relay) run(t *testing.T, seed, row uint64) (outcome coach.Outcome, moved
 		}
 	}
 	got := coach.Follow(aim, cue, byKey(values), byKey(after.values(t, h)))
-	then, err := sim.Move(want)
+	then, err := sim.Simulate(want)
 	if err != nil {
 		t.Fatal(err)
 	}
-	now, err := sim.Move(next)
+	now, err := sim.Simulate(next)
 	if err != nil {
 		t.Fatal(err)
 	}

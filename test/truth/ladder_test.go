@@ -17,9 +17,9 @@ import (
 
 // stamped is a filmed attempt of an event with the truth's stamps, its pictures
 // unevenly spaced.
-func stamped(t *testing.T, e core.Event, variant string, side body.Side) (sim.Truth, clock.Film, map[string]int) {
+func stamped(t *testing.T, e core.Event, variant string, side body.Side) (sim.Truth, clock.Timeline, map[string]int) {
 	t.Helper()
-	m, err := sim.Move(sim.Want{Event: e.ID, Variant: variant, Athlete: sim.Athlete{HeightM: 1.8, Sex: body.Man, Side: side}, Seed: 4})
+	m, err := sim.Simulate(sim.Request{Event: e.ID, Variant: variant, Athlete: sim.Athlete{HeightM: 1.8, Sex: body.Man, Side: side}, Seed: 4})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -33,7 +33,7 @@ func stamped(t *testing.T, e core.Event, variant string, side body.Side) (sim.Tr
 	for i := range pts {
 		pts[i] = int64(math.Round((f.Film[i].T - f.Film[0].T) * 1e6))
 	}
-	film, err := clock.NewFilm(pts, clock.TimeBase{Num: 1, Den: 1e6}, clock.Rate{Capture: f.Capture, Playback: f.Capture}, nil)
+	film, err := clock.NewTimeline(pts, clock.TimeBase{Num: 1, Den: 1e6}, clock.Rate{Capture: f.Capture, Playback: f.Capture}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -48,19 +48,19 @@ func stamped(t *testing.T, e core.Event, variant string, side body.Side) (sim.Tr
 
 // wide is the longer of the intervals before and after a picture: what lies
 // between may be half of it off.
-func wide(film clock.Film, n int) float64 {
+func wide(film clock.Timeline, n int) float64 {
 	return math.Max(film.Interval(n), film.Interval(min(n+1, film.Len()-1)))
 }
 
 // contacts are the notes of an attempt's stamps.
-func contacts(e core.Event, film clock.Film, stamps map[string]int) []string {
-	var beats []footfall.Beat
+func contacts(e core.Event, film clock.Timeline, stamps map[string]int) []string {
+	var beats []footfall.FootEvent
 	for _, k := range e.Keys {
 		n, ok := stamps[k.ID]
 		if foot := k.Lands + k.Lifts; ok && foot != "" {
 			at, err := film.Instant(n, clock.Nature(k.Nature))
 			if err == nil {
-				beats = append(beats, footfall.Beat{Place: k.ID, Foot: foot, Lands: k.Lands != "", At: at})
+				beats = append(beats, footfall.FootEvent{KeyID: k.ID, Foot: foot, Lands: k.Lands != "", At: at})
 			}
 		}
 	}

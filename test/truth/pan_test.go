@@ -18,7 +18,7 @@ import (
 func TestAPanIsTakenOut(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 1))
 	for _, event := range []string{"javelin", "long-jump"} {
-		m, err := sim.Move(sim.Want{Event: event, Athlete: sim.Athlete{HeightM: 1.8, Sex: "man", Side: "R"}, Seed: 5})
+		m, err := sim.Simulate(sim.Request{Event: event, Athlete: sim.Athlete{HeightM: 1.8, Sex: "man", Side: "R"}, Seed: 5})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -50,7 +50,7 @@ func TestAPanIsTakenOut(t *testing.T) {
 			}
 			moved = append(moved, moved[i-1].Then(step))
 		}
-		camera := optics.Camera{Moved: moved}
+		camera := optics.CameraMotion{Moved: moved}
 		first := f.Shot(0)
 		inside, n, far, worst := 0, 0, 0.0, 0.0
 		for i := range f.Film {

@@ -16,7 +16,7 @@ import (
 // followed is a clean attempt as a camera films it.
 func followed(t testing.TB, event, variant, view string, rate float64, side body.Side) sim.Truth {
 	t.Helper()
-	m, err := sim.Move(sim.Want{Event: event, Variant: variant, Athlete: sim.Athlete{HeightM: 1.82, Sex: body.Man, Side: side}, Seed: 3})
+	m, err := sim.Simulate(sim.Request{Event: event, Variant: variant, Athlete: sim.Athlete{HeightM: 1.82, Sex: body.Man, Side: side}, Seed: 3})
 	if err != nil {
 		t.Fatal(err)
 	}

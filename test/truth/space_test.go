@@ -55,13 +55,13 @@ func (h hand) stand(t testing.TB, k take, known []r3.Vec) optics.View {
 
 // lay joins the two films as a coach would, with every landmark that is asked
 // for on both.
-func (p pair) lay(t testing.TB, h hand) *measure.Sheet {
+func (p pair) lay(t testing.TB, h hand) *measure.Recording {
 	t.Helper()
 	a, b := h.lay(t, p.first), h.lay(t, p.second)
 	known := p.known()
 	va, vb := h.stand(t, p.first, known), h.stand(t, p.second, known)
-	join := func(s *measure.Sheet, v optics.View, other *measure.Sheet, ov optics.View) {
-		if _, err := s.Join(&v, &measure.Aside{Film: other.Film, Stamps: other.Stamps, Marks: other.Marks, View: ov}); err != nil {
+	join := func(s *measure.Recording, v optics.View, other *measure.Recording, ov optics.View) {
+		if _, err := s.JoinFilms(&v, &measure.SecondView{Timeline: other.Timeline, Stamps: other.Stamps, Observations: other.Observations, View: ov}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -97,7 +97,7 @@ func pairs(t testing.TB, seeds int, capture float64) []pair {
 			if i%4 > 1 {
 				a.Sex = "woman"
 			}
-			w := sim.Want{Event: event, Variant: variants[i%len(variants)].ID, Athlete: a, Seed: uint64(3000 + i)}
+			w := sim.Request{Event: event, Variant: variants[i%len(variants)].ID, Athlete: a, Seed: uint64(3000 + i)}
 			out = append(out, pair{shoot(t, w, "back", capture, 0), shootFrom(t, w, "side-open", capture, 0, (0.3+0.4*float64(i%2))/capture)})
 		}
 	}
@@ -120,7 +120,7 @@ func asks(e core.Event) bool {
 func TestTwoFilmsExactly(t *testing.T) {
 	all := misses{}
 	for _, k := range pairs(t, 2, 240) {
-		all.add(t, k.first, measure.All(k.lay(t, hand{})))
+		all.add(t, k.first, measure.Evaluate(k.lay(t, hand{})))
 	}
 	all.report(t)
 }
@@ -133,7 +133,7 @@ func TestTwoFilmsAreCovered(t *testing.T) {
 	for _, rate := range []float64{120, 240} {
 		for _, k := range pairs(t, 2, rate) {
 			for range 2 {
-				count(k.first, measure.All(k.lay(t, h)), kinds, events, worst)
+				count(k.first, measure.Evaluate(k.lay(t, h)), kinds, events, worst)
 			}
 		}
 	}
@@ -147,8 +147,8 @@ func TestTheUncertaintyAgreesWithDraws(t *testing.T) {
 	var far []string
 	for _, k := range pairs(t, 1, 240) {
 		s := k.lay(t, hand{})
-		draws, values := measure.Draws(s, 200), measure.All(s)
-		if !reflect.DeepEqual(values, measure.All(k.lay(t, hand{}))) {
+		draws, values := measure.Draws(s, 200), measure.Evaluate(s)
+		if !reflect.DeepEqual(values, measure.Evaluate(k.lay(t, hand{}))) {
 			t.Errorf("%s: the same inputs give other values", k.first)
 		}
 		for _, v := range values {
@@ -180,11 +180,11 @@ func TestTheUncertaintyAgreesWithDraws(t *testing.T) {
 }
 
 func BenchmarkAHammerThrowFromTwoSides(b *testing.B) {
-	w := sim.Want{Event: "hammer", Variant: "four-heel", Athlete: sim.Athlete{HeightM: 1.84, Sex: "man", Side: "R"}, Seed: 3000}
+	w := sim.Request{Event: "hammer", Variant: "four-heel", Athlete: sim.Athlete{HeightM: 1.84, Sex: "man", Side: "R"}, Seed: 3000}
 	s := pair{shoot(b, w, "back", 120, 0), shoot(b, w, "side-open", 120, 0)}.lay(b, hand{})
 	b.Run("all measures", func(b *testing.B) {
 		for b.Loop() {
-			measure.All(s)
+			measure.Evaluate(s)
 		}
 	})
 	b.Run("200 draws", func(b *testing.B) {
@@ -206,7 +206,7 @@ func TestOneFilmWithKnownPoints(t *testing.T) {
 			if i > 1 {
 				a.Side = "L"
 			}
-			w := sim.Want{Event: event, Athlete: a, Seed: uint64(4000 + i)}
+			w := sim.Request{Event: event, Athlete: a, Seed: uint64(4000 + i)}
 			if v := books[event].Variants; len(v) > 0 {
 				w.Variant = v[0].ID
 			}
@@ -215,12 +215,12 @@ func TestOneFilmWithKnownPoints(t *testing.T) {
 			for range 6 {
 				s := h.lay(t, k)
 				stand := h.stand(t, k, p.known())
-				if _, err := s.Join(&stand, nil); err != nil {
+				if _, err := s.JoinFilms(&stand, nil); err != nil {
 					t.Fatal(err)
 				}
 				h.place(k, s)
 				var feet []measure.Value
-				for _, v := range measure.All(s) {
+				for _, v := range measure.Evaluate(s) {
 					if m, _ := k.event.Measure(v.Measure); slices.Contains(m.Views, measure.Known) {
 						feet = append(feet, v)
 						if !v.Known() && (m.Kind != "direction" || view == "overhead") {

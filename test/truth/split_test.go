@@ -19,34 +19,34 @@ import (
 	"neokinema/core/measure"
 	"neokinema/core/optics"
 	core "neokinema/core/playbook"
+	"neokinema/core/segment"
 	"neokinema/core/sim"
-	"neokinema/core/split"
 	"neokinema/test/paths"
 	"neokinema/weights"
 )
 
 // pathSheet lays a film's landmarks out as following finds them.
-func pathSheet(t testing.TB, r *rand.Rand, e core.Event, f sim.Truth, miss float64) *measure.Sheet {
+func pathSheet(t testing.TB, r *rand.Rand, e core.Event, f sim.Truth, miss float64) *measure.Recording {
 	t.Helper()
 	pts := make([]int64, len(f.Film))
 	for i := range pts {
 		pts[i] = int64(math.Round((f.Film[i].T - f.Film[0].T) * 1e6))
 	}
-	film, err := clock.NewFilm(pts, clock.TimeBase{Num: 1, Den: 1e6}, clock.Rate{Capture: f.Capture, Playback: f.Capture}, nil)
+	film, err := clock.NewTimeline(pts, clock.TimeBase{Num: 1, Den: 1e6}, clock.Rate{Capture: f.Capture, Playback: f.Capture}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
-	s := &measure.Sheet{
-		Event: e, Film: film, Stamps: map[string]int{}, Marks: map[int]map[body.Landmark]measure.Mark{}, View: f.View, Roles: body.Of(f.Event, f.Athlete.Side),
-		Sex: f.Athlete.Sex, HeightM: f.Athlete.HeightM, Optics: optics.Calibration{Rightward: f.Rightward(), MarkU: 2},
+	s := &measure.Recording{
+		Event: e, Timeline: film, Stamps: map[string]int{}, Observations: map[int]map[body.Landmark]measure.Observation{}, View: f.View, Roles: body.Of(f.Event, f.Athlete.Side),
+		Sex: f.Athlete.Sex, HeightM: f.Athlete.HeightM, Calibration: optics.Calibration{Rightward: f.Rightward(), MarkU: 2},
 	}
 	for i := range f.Film {
-		s.Marks[i] = map[body.Landmark]measure.Mark{}
+		s.Observations[i] = map[body.Landmark]measure.Observation{}
 	}
 	for _, l := range slices.Sorted(maps.Keys(f.Film[0].InView)) {
 		for i, p := range paths.Way(r, f, l, miss) {
 			if p.U > 0 {
-				s.Marks[i][l] = measure.Mark{At: r2.Vec{X: p.At.X, Y: -p.At.Y}, U: p.U, Source: "tracked"}
+				s.Observations[i][l] = measure.Observation{At: r2.Vec{X: p.At.X, Y: -p.At.Y}, U: p.U, Source: "tracked"}
 			}
 		}
 	}
@@ -64,7 +64,7 @@ type counts struct{ there, found, right int }
 // moves within ± 2u.
 func TestProposalsAgainstTheTruth(t *testing.T) {
 	books := shipped(t)
-	nets, err := weights.Shipped()
+	nets, err := weights.Load()
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -97,11 +97,11 @@ func TestProposalsAgainstTheTruth(t *testing.T) {
 					t.Fatal(err)
 				}
 			}
-			all, err := split.Propose(pathSheet(t, r, e, f, 1), nets)
+			all, err := segment.Propose(pathSheet(t, r, e, f, 1), nets)
 			if err != nil {
 				t.Fatal(err)
 			}
-			at := map[string]split.Proposal{}
+			at := map[string]segment.Proposal{}
 			for _, p := range all {
 				at[p.Place] = p
 			}

@@ -22,7 +22,7 @@ import (
 	"neokinema/playbook"
 )
 
-var once = sync.OnceValues(playbook.Shipped)
+var once = sync.OnceValues(playbook.Load)
 
 // shipped are the playbooks, read once.
 func shipped(t testing.TB) map[string]core.Event {
@@ -52,19 +52,19 @@ func (h hand) spot(x, y float64) r2.Vec {
 }
 
 // sheet lays a filmed start out as a coach would, with the hand's errors.
-func (h hand) sheet(t testing.TB, e core.Event, f sim.Truth, athlete sim.Athlete, near body.Side) *measure.Sheet {
+func (h hand) sheet(t testing.TB, e core.Event, f sim.Truth, athlete sim.Athlete, near body.Side) *measure.Recording {
 	t.Helper()
 	pts := make([]int64, len(f.Film))
 	for i := range pts {
 		pts[i] = int64(i) * 512
 	}
-	film, err := clock.NewFilm(pts, clock.TimeBase{Num: 1, Den: 512 * 30}, clock.Rate{Capture: f.Capture, Playback: 30}, nil)
+	film, err := clock.NewTimeline(pts, clock.TimeBase{Num: 1, Den: 512 * 30}, clock.Rate{Capture: f.Capture, Playback: 30}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
-	s := &measure.Sheet{
-		Event: e, Film: film, Stamps: map[string]int{}, Marks: map[int]map[body.Landmark]measure.Mark{}, View: f.View,
-		Roles: body.Start(athlete.Side).Near(near), Sex: athlete.Sex, HeightM: athlete.HeightM, Who: core.Who{Level: "trained", Sex: string(athlete.Sex), School: "medium"},
+	s := &measure.Recording{
+		Event: e, Timeline: film, Stamps: map[string]int{}, Observations: map[int]map[body.Landmark]measure.Observation{}, View: f.View,
+		Roles: body.Start(athlete.Side).Near(near), Sex: athlete.Sex, HeightM: athlete.HeightM, For: core.Who{Level: "trained", Sex: string(athlete.Sex), School: "medium"},
 	}
 	for _, k := range e.Keys {
 		n := f.Frames[k.ID]
@@ -74,28 +74,28 @@ func (h hand) sheet(t testing.TB, e core.Event, f sim.Truth, athlete sim.Athlete
 			}
 		}
 		s.Stamps[k.ID] = n
-		if s.Marks[n] == nil {
-			s.Marks[n] = map[body.Landmark]measure.Mark{}
+		if s.Observations[n] == nil {
+			s.Observations[n] = map[body.Landmark]measure.Observation{}
 		}
-		for _, l := range s.Needs(k.ID) {
+		for _, l := range s.RequiredLandmarks(k.ID) {
 			p := f.Film[n].InView[l]
 			at := h.spot(p[0], p[1])
 			if h.centres { // 1 cm on average, at 225 px a metre
 				at = r2.Add(at, r2.Vec{X: 1.5 * h.r.NormFloat64(), Y: 1.5 * h.r.NormFloat64()})
 			}
-			s.Marks[n][l] = measure.Mark{At: at, U: 2, Source: "placed"}
+			s.Observations[n][l] = measure.Observation{At: at, U: 2, Source: "placed"}
 		}
 	}
-	for _, x := range measure.Extras(s) {
+	for _, x := range measure.ExtraLandmarks(s) {
 		p := f.Film[x.Frame].InView[x.Landmark]
-		if s.Marks[x.Frame] == nil {
-			s.Marks[x.Frame] = map[body.Landmark]measure.Mark{}
+		if s.Observations[x.Frame] == nil {
+			s.Observations[x.Frame] = map[body.Landmark]measure.Observation{}
 		}
-		s.Marks[x.Frame][x.Landmark] = measure.Mark{At: h.spot(p[0], p[1]), U: 2, Source: "placed"}
+		s.Observations[x.Frame][x.Landmark] = measure.Observation{At: h.spot(p[0], p[1]), U: 2, Source: "placed"}
 	}
 	spot := func(name string) r2.Vec { p := f.Spot(name); return h.spot(p[0], p[1]) }
 	origin := spot("line")
-	s.Optics = optics.Calibration{
+	s.Calibration = optics.Calibration{
 		Scale: &optics.Scale{Line: optics.Line{A: spot("mark-1"), B: spot("mark-2")}, Metres: 1}, Level: &optics.Level{Line: optics.Line{A: spot("mark-0"), B: spot("mark-3")}},
 		Origin: &origin, Rightward: near == body.Right, MarkU: 2,
 	}
@@ -110,10 +110,10 @@ type filmed struct {
 }
 
 // film films a start from one side as the demo's phone does.
-func film(t testing.TB, w sim.Want, near body.Side, capture float64) sim.Truth {
+func film(t testing.TB, w sim.Request, near body.Side, capture float64) sim.Truth {
 	t.Helper()
 	w.Event = "sprint-start"
-	m, err := sim.Move(w)
+	m, err := sim.Simulate(w)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -137,7 +137,7 @@ func films(t *testing.T, capture float64) []filmed {
 	for name, faults := range map[string]map[string]float64{"clean": nil, "both faults": bothFaults} {
 		for _, a := range []sim.Athlete{{HeightM: 1.72, Sex: body.Woman, Side: body.Left}, {HeightM: 1.80, Sex: body.Man, Side: body.Right}, {HeightM: 1.90, Sex: body.Man, Side: body.Left}} {
 			for _, near := range []body.Side{body.Left, body.Right} {
-				out = append(out, filmed{fmt.Sprintf("%s, %s %.2f, front %s, seen from %s", name, a.Sex, a.HeightM, a.Side, near), a, near, film(t, sim.Want{Athlete: a, Faults: faults}, near, capture)})
+				out = append(out, filmed{fmt.Sprintf("%s, %s %.2f, front %s, seen from %s", name, a.Sex, a.HeightM, a.Side, near), a, near, film(t, sim.Request{Athlete: a, Faults: faults}, near, capture)})
 			}
 		}
 	}
@@ -152,7 +152,7 @@ func TestExactHandFindsTheTruth(t *testing.T) {
 	for _, capture := range []float64{120, 240} {
 		for _, f := range films(t, capture) {
 			t.Run(fmt.Sprintf("%s at %v", f.name, capture), func(t *testing.T) {
-				for _, v := range measure.All(hand{}.sheet(t, e, f.truth, f.athlete, f.near)) {
+				for _, v := range measure.Evaluate(hand{}.sheet(t, e, f.truth, f.athlete, f.near)) {
 					if capture < 200 && v.Measure == "foot-speed" && !v.Known() && v.Missing[0].Kind == "rate" {
 						continue // asks for 200 pictures a second
 					}
@@ -182,7 +182,7 @@ func TestCoverageOfTheUncertainty(t *testing.T) {
 	all := films(t, 240)
 	for range 6 {
 		for _, f := range all {
-			for _, v := range measure.All(h.sheet(t, e, f.truth, f.athlete, f.near)) {
+			for _, v := range measure.Evaluate(h.sheet(t, e, f.truth, f.athlete, f.near)) {
 				n[v.Unit]++
 				if math.Abs(v.Value-f.truth.Measures[v.Key]) <= 2*v.U {
 					inside[v.Unit]++
@@ -206,7 +206,7 @@ func TestFaultsAreFoundAndNotInvented(t *testing.T) {
 	h := hand{r: rand.New(rand.NewPCG(5, 3)), px: 1}
 	for _, f := range films(t, 240) {
 		s := h.sheet(t, e, f.truth, f.athlete, f.near)
-		r := judge.Read(e, judge.Case{Who: s.Who, Values: measure.All(s)})
+		r := judge.Read(e, judge.Evidence{Who: s.For, Values: measure.Evaluate(s)})
 		present := map[string]bool{}
 		for _, found := range r.Findings {
 			if found.State == judge.Present {
@@ -246,8 +246,8 @@ func TestFaultsAreFoundAndNotInvented(t *testing.T) {
 func TestLowFrameRateCannotTell(t *testing.T) {
 	e := book(t)
 	who := sim.Athlete{HeightM: 1.80, Sex: body.Man, Side: body.Right}
-	s := hand{}.sheet(t, e, film(t, sim.Want{Athlete: who}, body.Right, 30), who, body.Right)
-	r := judge.Read(e, judge.Case{Who: s.Who, Values: measure.All(s)})
+	s := hand{}.sheet(t, e, film(t, sim.Request{Athlete: who}, body.Right, 30), who, body.Right)
+	r := judge.Read(e, judge.Evidence{Who: s.For, Values: measure.Evaluate(s)})
 	for _, v := range r.Values {
 		if v.Key == "contact@to1" {
 			if v.Verdict != judge.CantTell || v.Why == "" {
@@ -260,8 +260,8 @@ func TestLowFrameRateCannotTell(t *testing.T) {
 func BenchmarkReadingAnAttempt(b *testing.B) {
 	e := book(b)
 	who := sim.Athlete{HeightM: 1.80, Sex: body.Man, Side: body.Right}
-	s := hand{}.sheet(b, e, film(b, sim.Want{Athlete: who}, body.Right, 240), who, body.Right)
+	s := hand{}.sheet(b, e, film(b, sim.Request{Athlete: who}, body.Right, 240), who, body.Right)
 	for b.Loop() {
-		judge.Read(e, judge.Case{Who: s.Who, Values: measure.All(s)})
+		judge.Read(e, judge.Evidence{Who: s.For, Values: measure.Evaluate(s)})
 	}
 }

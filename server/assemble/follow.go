@@ -1,0 +1,197 @@
+package assemble
+
+import (
+	"fmt"
+	"hash/fnv"
+	"image"
+	"maps"
+	"math"
+	"slices"
+	"strings"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
+	"neokinema/core/measure"
+	"neokinema/core/optics"
+	"neokinema/core/track"
+	"neokinema/server/store"
+)
+
+// Plan is what is to be followed on an attempt's clip: landmarks from the
+// pictures on which they were placed to the others between the first and the
+// last that count. Its pixels are those of the kept pictures.
+type Plan struct {
+	First, Pictures int
+	Names           []body.Landmark
+	Placed          []map[int]track.Start // picture, counted from First
+	inputs          []string
+	kept            []store.Path // found before, from the same marks
+	scale           float64      // original pixels per kept one
+	size            image.Point
+}
+
+// beside is for how many pictures points are followed beyond the outermost
+// stamps and marks.
+const beside = 12
+
+// Follow plans it. Points whose marks have not changed since they were followed
+// last are not followed again.
+func Follow(b store.Bench) (Plan, error) {
+	c := b.Clip
+	if c == nil || c.Status != "ready" || c.ShownWidth() == 0 {
+		return Plan{}, store.Invalid("the clip is not ready yet")
+	}
+	p := Plan{scale: float64(c.Width) / float64(c.ShownWidth()), size: image.Pt(c.Width, c.Height)}
+	from, to := math.MaxInt, 0
+	count := func(frame int) { from, to = min(from, frame), max(to, frame) }
+	marks := map[body.Landmark]map[int]r2.Vec{}
+	for _, l := range b.Landmarks {
+		if l.Source != "placed" || !c.Has(l.Frame) {
+			continue
+		}
+		name := body.Landmark(l.Name)
+		if marks[name] == nil {
+			marks[name] = map[int]r2.Vec{}
+		}
+		marks[name][l.Frame] = r2.Scale(1/p.scale, r2.Vec{X: l.X, Y: l.Y})
+		count(l.Frame)
+	}
+	if len(marks) == 0 {
+		return Plan{}, store.Invalid("place the points on one picture first: they are followed from there")
+	}
+	for _, f := range b.Stamps {
+		count(f)
+	}
+	p.First = max(c.First, from-beside)
+	p.Pictures = min(c.First+c.Frames, to+beside+1) - p.First
+	half, u := measure.Neighbourhood(trunk(marks)), MarkU(b)/p.scale
+	for _, name := range slices.Sorted(maps.Keys(marks)) {
+		starts := map[int]track.Start{}
+		for f, px := range marks[name] {
+			starts[f-p.First] = track.Start{Observation: track.Observation{At: px, U: u}, Kind: measure.FollowedAs(name), Half: half}
+		}
+		input := fmt.Sprintf("%s, %d pictures of %s from %d, %d px", mark(starts), p.Pictures, c.ID, p.First, half)
+		if old, ok := b.Followed.Path(string(name)); ok && old.Input == input {
+			p.kept = append(p.kept, old)
+			continue
+		}
+		p.Names, p.Placed, p.inputs = append(p.Names, name), append(p.Placed, starts), append(p.inputs, input)
+	}
+	return p, nil
+}
+
+// Bytes is about how much memory the pictures take with their halves.
+func (p Plan) Bytes() int {
+	return int(float64(p.Pictures) * float64(p.size.X) * float64(p.size.Y) / (p.scale * p.scale) * 4 / 3)
+}
+
+// mark tells one set of starts from another.
+func mark(starts map[int]track.Start) string {
+	h := fnv.New64a()
+	frames := make([]int, 0, len(starts))
+	for f := range starts {
+		frames = append(frames, f)
+	}
+	slices.Sort(frames)
+	for _, f := range frames {
+		fmt.Fprintf(h, "%d %.3f %.3f %.3f;", f, starts[f].At.X, starts[f].At.Y, starts[f].U)
+	}
+	return fmt.Sprintf("%d marks %016x", len(starts), h.Sum64())
+}
+
+// trunk is the middle length of the placed trunks, px; without any, a third of
+// the greatest extent of a picture's marks.
+func trunk(marks map[body.Landmark]map[int]r2.Vec) float64 {
+	var trunks []float64
+	extent := 0.0
+	for _, s := range []body.Side{body.Left, body.Right} {
+		for f, hip := range marks[body.Landmark("hip."+string(s))] {
+			if shoulder, ok := marks[body.Landmark("shoulder."+string(s))][f]; ok {
+				trunks = append(trunks, r2.Norm(r2.Sub(hip, shoulder)))
+			}
+		}
+	}
+	if len(trunks) > 0 {
+		slices.Sort(trunks)
+		return trunks[len(trunks)/2]
+	}
+	for _, a := range marks {
+		for f, at := range a {
+			for _, b := range marks {
+				if other, ok := b[f]; ok {
+					extent = max(extent, r2.Norm(r2.Sub(at, other)))
+				}
+			}
+		}
+	}
+	return extent / 3
+}
+
+// Found puts what was followed, and what is kept from before, into pixels of
+// the original.
+func (p Plan) Found(paths []track.Path, moved []optics.Movement) store.FollowedPaths {
+	out := store.FollowedPaths{First: p.First, Paths: append([]store.Path{}, p.kept...), Camera: [][]float64{}}
+	for _, m := range p.steady(moved).Moved {
+		out.Camera = append(out.Camera, m.Scaled(p.scale).Elements())
+	}
+	round := func(v float64) float64 { return math.Round(100*p.scale*v) / 100 }
+	for k, path := range paths {
+		one := store.Path{Name: string(p.Names[k]), Input: p.inputs[k], Lost: []store.LostPoint{}}
+		for i, step := range path {
+			one.X, one.Y, one.U = append(one.X, round(step.At.X)), append(one.Y, round(step.At.Y)), append(one.U, round(step.U))
+			if step.Lost == "" {
+				continue
+			}
+			if n := len(one.Lost); n > 0 && one.Lost[n-1].Why == step.Lost && one.Lost[n-1].To == p.First+i-1 {
+				one.Lost[n-1].To++
+			} else {
+				one.Lost = append(one.Lost, store.LostPoint{From: p.First + i, To: p.First + i, Why: step.Lost})
+			}
+		}
+		out.Paths = append(out.Paths, one)
+	}
+	slices.SortFunc(out.Paths, func(a, b store.Path) int { return strings.Compare(a.Name, b.Name) })
+	return out
+}
+
+// standing is how far, px of the original, a camera on a tripod may seem to move.
+const standing = 2
+
+func (p Plan) steady(moved []optics.Movement) optics.CameraMotion {
+	return optics.CameraMotion{Moved: moved}.Steady(float64(p.size.X)/p.scale, float64(p.size.Y)/p.scale, standing/p.scale)
+}
+
+// camera is how the camera moved.
+func camera(f *store.FollowedPaths) optics.CameraMotion {
+	if f == nil {
+		return optics.CameraMotion{}
+	}
+	c := optics.CameraMotion{First: f.First}
+	for _, m := range f.Camera {
+		c.Moved = append(c.Moved, optics.MovementOf(m))
+	}
+	return c
+}
+
+// follow adds followed points to those that were placed.
+func follow(s *measure.Recording, f *store.FollowedPaths) {
+	if f == nil {
+		return
+	}
+	for _, path := range f.Paths {
+		name := body.Landmark(path.Name)
+		for i, u := range path.U {
+			frame := f.First + i
+			if u == 0 {
+				continue
+			}
+			if s.Observations[frame] == nil {
+				s.Observations[frame] = map[body.Landmark]measure.Observation{}
+			}
+			if _, placed := s.Observations[frame][name]; !placed {
+				s.Observations[frame][name] = measure.Observation{At: r2.Vec{X: path.X[i], Y: path.Y[i]}, U: u, Source: "tracked"}
+			}
+		}
+	}
+}

@@ -1,0 +1,104 @@
+package assemble
+
+import (
+	"gonum.org/v1/gonum/spatial/r2"
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"neokinema/core/clock"
+	"neokinema/core/measure"
+	"neokinema/core/optics"
+	"neokinema/core/playbook"
+	"neokinema/server/store"
+)
+
+// SecondFilm is the other film of an attempt, with its pictures' time stamps.
+type SecondFilm struct {
+	Bench store.Bench
+	PTS   []int64
+}
+
+// Stand is where a film's camera stood, found from points of known places.
+type Stand struct {
+	Points int     `json:"points"`
+	Miss   float64 `json:"miss"`          // px of the original, root mean square
+	U      float64 `json:"u"`             // standard uncertainty of its distance, as a share
+	Why    string  `json:"why,omitempty"` // it is not known, or not good enough for what is in the air
+}
+
+// Space is what two films say together, and one with known points alone.
+type Space struct {
+	Stand   *Stand  `json:"stand,omitempty"`
+	Joined  bool    `json:"joined"`
+	Offset  float64 `json:"offset"`        // s, by which the other film's time runs after this one's
+	OffsetU float64 `json:"offsetU"`       // standard uncertainty
+	Points  int     `json:"points"`        // marks that both films show in space
+	Lost    int     `json:"lost"`          // marks that they show at different places
+	Why     string  `json:"why,omitempty"` // they are not joined
+}
+
+// leastStand are the fewest known points that tell where a camera stood.
+const leastStand = 4
+
+// stand finds where a film's camera stood; nil without a word when no point of a
+// known place is marked.
+func stand(b store.Bench) (*optics.View, *Stand) {
+	p := b.Calibration.Places
+	if p == nil || len(p.Points) == 0 {
+		return nil, nil
+	}
+	out := &Stand{Points: len(p.Points)}
+	first := firsts(b)
+	var space []r3.Vec
+	var px []r2.Vec
+	for _, q := range p.Points {
+		space = append(space, r3.Vec{X: q.At[0], Y: q.At[1], Z: q.At[2]})
+		px = append(px, first(&q.Frame, q.Px))
+	}
+	v, err := optics.Resect(space, px, middle(b), MarkU(b))
+	if err != nil {
+		out.Why = err.Error()
+		return nil, out
+	}
+	out.Miss, out.U = v.RMS, v.FocalU
+	if v.FocalU > optics.MostFocalU {
+		out.Why = "these points leave open how far away the camera stood: for what is in the air, mark the tops of rods that stand at the near side and at the far side"
+	}
+	return &v, out
+}
+
+// join finds what the sheet's film shows in space, alone and with the other one.
+func join(s *measure.Recording, e playbook.Event, b store.Bench, other *SecondFilm) Space {
+	view, own := stand(b)
+	out := Space{Stand: own}
+	s.Paired = other != nil
+	if view == nil {
+		if other != nil {
+			out.Why = "mark points of known places on this film"
+		}
+		return out
+	}
+	if other == nil || other.Bench.Clip == nil || other.Bench.Clip.Status != "ready" || other.Bench.Clip.CaptureRate == 0 {
+		if other != nil {
+			out.Why = "the other film is not ready, or its capture rate is not known"
+		}
+		_, _ = s.JoinFilms(view, nil)
+		return out
+	}
+	theirs, _ := stand(other.Bench)
+	if theirs == nil {
+		out.Why = "mark points of known places on the other film as well"
+		_, _ = s.JoinFilms(view, nil)
+		return out
+	}
+	there, err := Sheet(e, other.Bench, other.PTS)
+	if err == nil {
+		var both clock.TimeMap
+		if both, err = s.JoinFilms(view, &measure.SecondView{Timeline: there.Timeline, Stamps: there.Stamps, Observations: there.Observations, Camera: there.Camera, View: *theirs}); err == nil {
+			out.Joined, out.Offset, out.OffsetU = true, both.Offset, both.OffsetU
+			out.Points, out.Lost = s.ReconstructedPoints()
+			return out
+		}
+	}
+	out.Why = err.Error()
+	return out
+}

@@ -1,0 +1,226 @@
+// Package architecture checks the rules of the house: arrows that point one way,
+// generated files that are fresh, words and paths that do not belong.
+package architecture
+
+import (
+	"bytes"
+	"encoding/json"
+	"io"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+)
+
+const root = "../.."
+
+// listed is a package as go list tells it.
+type listed struct {
+	ImportPath   string
+	Imports      []string
+	TestImports  []string
+	XTestImports []string
+}
+
+func packages(t *testing.T) []listed {
+	t.Helper()
+	cmd := exec.Command("go", "list", "-json=ImportPath,Imports,TestImports,XTestImports", "./...")
+	cmd.Dir = root
+	out, err := cmd.Output()
+	if err != nil {
+		t.Fatal(err)
+	}
+	var all []listed
+	for d := json.NewDecoder(bytes.NewReader(out)); ; {
+		var p listed
+		if err := d.Decode(&p); err == io.EOF {
+			return all
+		} else if err != nil {
+			t.Fatal(err)
+		}
+		all = append(all, p)
+	}
+}
+
+// The core knows values only: no files, no network, no database, no clock of
+// its own, nothing of the product but itself.
+func TestTheCoreKnowsOnlyValues(t *testing.T) {
+	barred := []string{"os", "net", "net/http", "database/sql", "io/fs", "log", "log/slog", "embed", "os/exec"}
+	seen := 0
+	for _, p := range packages(t) {
+		if !strings.HasPrefix(p.ImportPath, "neokinema/core/") {
+			continue
+		}
+		seen++
+		for _, i := range p.Imports {
+			first, _, _ := strings.Cut(i, "/")
+			own := strings.HasPrefix(i, "neokinema/core/")
+			if slices.Contains(barred, i) || strings.Contains(first, ".") && !strings.HasPrefix(i, "gonum.org/v1/gonum/") || strings.HasPrefix(i, "neokinema/") && !own {
+				t.Errorf("%s imports %s", p.ImportPath, i)
+			}
+		}
+	}
+	if seen < 10 {
+		t.Errorf("only %d rooms of the core were seen", seen)
+	}
+}
+
+// web → api → store, media, jobs → core: each room may know those to its right.
+func TestArrowsPointOneWay(t *testing.T) {
+	may := map[string][]string{
+		"playbook":        {"core"},
+		"weights":         {"core"},
+		"server/disk":     {},
+		"server/postgres": {"server/disk"},
+		"server/backup":   {"server/jobs", "server/postgres", "server/store"},
+		"server/browser":  {},
+		"server/cert":     {},
+		"server/media":    {},
+		"server/report":   {},
+		"server/store":    {"core"},
+		"server/render":   {"core", "server/browser", "web"},
+		"server/analysis": {"core", "playbook", "server/assemble", "server/store"},
+		"server/jobs":     {"core", "server/browser", "server/analysis", "server/disk", "server/media", "server/assemble", "server/store", "server/render"},
+		"server/auth":     {"server/store"},
+		"server/assemble": {"core", "server/media", "server/store", "weights"},
+		"server/api":      {"core", "playbook", "server/auth", "server/analysis", "server/disk", "server/media", "server/assemble", "server/report", "server/store", "server/render"},
+		"web":             {},
+	}
+	for _, p := range packages(t) {
+		room := strings.TrimPrefix(p.ImportPath, "neokinema/")
+		allowed, ruled := may[room]
+		if !ruled {
+			continue
+		}
+		for _, i := range p.Imports {
+			to, own := strings.CutPrefix(i, "neokinema/")
+			if own && !slices.ContainsFunc(allowed, func(a string) bool { return to == a || strings.HasPrefix(to, a+"/") }) {
+				t.Errorf("%s imports %s", room, to)
+			}
+		}
+	}
+}
+
+func TestTestsUseTheStandardLibraryAlone(t *testing.T) {
+	for _, p := range packages(t) {
+		for _, i := range append(p.TestImports, p.XTestImports...) {
+			for _, bad := range []string{"testify", "gomega", "ginkgo", "goconvey", "quicktest", "gocheck", "go-cmp"} {
+				if strings.Contains(i, bad) {
+					t.Errorf("a test of %s imports %s", p.ImportPath, i)
+				}
+			}
+		}
+	}
+}
+
+// What is generated from the contract is what the contract says now.
+func TestGeneratedFilesAreFresh(t *testing.T) {
+	dir := t.TempDir()
+	config, err := os.ReadFile(filepath.Join(root, "api/server.yaml"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	goFile, tsFile := filepath.Join(dir, "api.gen.go"), filepath.Join(dir, "api.gen.d.ts")
+	moved := regexp.MustCompile(`(?m)^output: .*$`).ReplaceAll(config, []byte("output: "+goFile))
+	if err := os.WriteFile(filepath.Join(dir, "server.yaml"), moved, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	for _, step := range []struct {
+		in, made, kept string
+		args           []string
+	}{
+		{root, goFile, "server/api/api.gen.go", []string{"go", "tool", "oapi-codegen", "-config", filepath.Join(dir, "server.yaml"), "api/openapi.yaml"}},
+		{filepath.Join(root, "web"), tsFile, "web/src/shared/api.gen.d.ts", []string{"npx", "--no-install", "openapi-typescript", "../api/openapi.yaml", "-o", tsFile}},
+	} {
+		cmd := exec.Command(step.args[0], step.args[1:]...)
+		cmd.Dir = step.in
+		if out, err := cmd.CombinedOutput(); err != nil {
+			t.Fatalf("%v: %v\n%s", step.args, err, out)
+		}
+		made, err := os.ReadFile(step.made)
+		if err != nil {
+			t.Fatal(err)
+		}
+		kept, err := os.ReadFile(filepath.Join(root, step.kept))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if !bytes.Equal(made, kept) {
+			t.Errorf("%s is stale: run make generate", step.kept)
+		}
+	}
+}
+
+// tracked are the files of the repository that people write.
+func tracked(t *testing.T, ends ...string) map[string]string {
+	t.Helper()
+	cmd := exec.Command("git", "ls-files")
+	cmd.Dir = root
+	out, err := cmd.Output()
+	if err != nil {
+		t.Skip("not a git checkout")
+	}
+	files := map[string]string{}
+	for _, name := range strings.Fields(string(out)) {
+		if !slices.ContainsFunc(ends, func(e string) bool { return strings.HasSuffix(name, e) }) {
+			continue
+		}
+		data, err := os.ReadFile(filepath.Join(root, name))
+		if err == nil {
+			files[name] = string(data)
+		}
+	}
+	return files
+}
+
+// Everything the app shows ships with it: no page loads from elsewhere.
+func TestNothingIsLoadedFromElsewhere(t *testing.T) {
+	address := regexp.MustCompile(`https?://[a-zA-Z0-9.-]+`)
+	for name, text := range tracked(t, ".ts", ".tsx", ".html", ".css") {
+		for _, a := range address.FindAllString(text, -1) {
+			if a != "http://www.w3.org" && !strings.HasPrefix(a, "http://127.0.0.1") {
+				t.Errorf("%s speaks of %s", name, a)
+			}
+		}
+	}
+}
+
+// Every address in the documents leads to a file that is there.
+func TestLinksInTheDocumentsLeadSomewhere(t *testing.T) {
+	link := regexp.MustCompile(`\]\(([^)#]+)(#[^)]*)?\)`)
+	for name, text := range tracked(t, ".md") {
+		for _, m := range link.FindAllStringSubmatch(text, -1) {
+			if strings.Contains(m[1], "://") {
+				continue
+			}
+			if _, err := os.Stat(filepath.Join(root, filepath.Dir(name), m[1])); err != nil {
+				t.Errorf("%s links to %s, which is not there", name, m[1])
+			}
+		}
+	}
+}
+
+// Colours that carry words are readable: 4.5 to 1 on their ground.
+func TestColoursAreReadable(t *testing.T) {
+	data, err := os.ReadFile(filepath.Join(root, "web/src/shared/theme.ts"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	pair := regexp.MustCompile(`(\w+): pair\('(#[0-9A-F]{6})', '(#[0-9A-F]{6})'\)`)
+	colours := map[string][2]string{}
+	for _, m := range pair.FindAllStringSubmatch(string(data), -1) {
+		colours[m[1]] = [2]string{m[2], m[3]}
+	}
+	for mode, name := range []string{"light", "dark"} {
+		for _, ground := range []string{"paper", "raised"} {
+			for _, text := range []string{"ink", "soft", "brick", "sky", "grass", "ochre", "plum", "mist"} {
+				if c := contrast(colours[text][mode], colours[ground][mode]); c < 4.5 {
+					t.Errorf("%s on %s is %.1f to 1 in the %s mode", text, ground, c, name)
+				}
+			}
+		}
+	}
+}
