@@ -34,36 +34,36 @@ func id(name string) uuid.UUID {
 	return uuid.NewSHA1(uuid.NameSpaceURL, []byte("neokinema demo: "+name))
 }
 
-// looker puts clips in line.
-type looker interface {
+// prober puts clips in line.
+type prober interface {
 	Probe(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 	Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 	Follow(ctx context.Context, tx *sqlx.Tx, following uuid.UUID) error
 }
 
-// shown is a clip of the demo club, and whose it is.
-type shown struct {
+// clipStory is a clip of the demo club, and whose it is.
+type clipStory struct {
 	scenario string
 	athlete  store.Athlete
 	day      time.Time
 	ready    bool // stamped, measured, judged and assigned
 }
 
-// shows are the shipped clips as attempts of the club, those of an event apart.
-func shows(coach store.Account, starts bool) []shown {
-	var out []shown
+// clipStories are the shipped clips as attempts of the club, those of an event apart.
+func clipStories(coach store.Account, starts bool) []clipStory {
+	var out []clipStory
 	for _, s := range Scenarios() {
 		if (s.Movement.Event == "sprint-start") != starts {
 			continue
 		}
 		r := roster[s.Name]
-		out = append(out, shown{s.Name, person(coach, r.name), time.Date(2026, 11, r.day, 0, 0, 0, 0, time.UTC), s.Name == "start-clean"})
+		out = append(out, clipStory{s.Name, person(coach, r.name), time.Date(2026, 11, r.day, 0, 0, 0, 0, time.UTC), s.Name == "start-clean"})
 	}
 	return out
 }
 
 // Load makes the demo club once. Say hears what is being done.
-func Load(ctx context.Context, s *store.Store, jobs looker, books map[string]playbook.Event, say func(string)) error {
+func Load(ctx context.Context, s *store.Store, jobs prober, books map[string]playbook.Event, say func(string)) error {
 	const name = "demo club 1"
 	if done, err := s.Loaded(ctx, name); err != nil || done {
 		return err
@@ -80,7 +80,7 @@ func Load(ctx context.Context, s *store.Store, jobs looker, books map[string]pla
 	if err != nil {
 		return err
 	}
-	for _, st := range shows(account, true) {
+	for _, st := range clipStories(account, true) {
 		say("demo: " + st.athlete.Name + ", block start")
 		if err := load(ctx, s, jobs, account, st, books["sprint-start"]); err != nil {
 			return fmt.Errorf("demo clip %s: %w", st.scenario, err)
@@ -91,7 +91,7 @@ func Load(ctx context.Context, s *store.Store, jobs looker, books map[string]pla
 
 // LoadSeasons brings in the clips of the other events, one after the other, while the
 // club is at work already. Cut short, it goes on where it was.
-func LoadSeasons(ctx context.Context, s *store.Store, jobs looker, books map[string]playbook.Event) error {
+func LoadSeasons(ctx context.Context, s *store.Store, jobs prober, books map[string]playbook.Event) error {
 	const name = "demo events 1"
 	if done, err := s.Loaded(ctx, name); err != nil || done {
 		return err
@@ -100,7 +100,7 @@ func LoadSeasons(ctx context.Context, s *store.Store, jobs looker, books map[str
 	if err != nil {
 		return err
 	}
-	for _, st := range shows(account, false) {
+	for _, st := range clipStories(account, false) {
 		sc, err := Find(st.scenario)
 		if err != nil {
 			return err
@@ -116,7 +116,7 @@ func LoadSeasons(ctx context.Context, s *store.Store, jobs looker, books map[str
 	return s.SetLoaded(ctx, name)
 }
 
-func load(ctx context.Context, s *store.Store, jobs looker, account store.Account, st shown, book playbook.Event) error {
+func load(ctx context.Context, s *store.Store, jobs prober, account store.Account, st clipStory, book playbook.Event) error {
 	file, err := Clip(st.scenario)
 	if err != nil {
 		return err
@@ -170,8 +170,8 @@ func load(ctx context.Context, s *store.Store, jobs looker, account store.Accoun
 	h := &hand{ctx: ctx, s: s, account: account.ID, attempt: attempt, name: st.scenario}
 	h.do(store.Command{Kind: "view", View: truth.View, Rightward: new(truth.Rightward())})
 	low, high := known(book.ID, st.athlete.Sex)
-	if m, err := book.Mark.Of(worth(book, truth)); err == nil && int(m) >= low*9/10 && int(m) <= high*11/10 {
-		h.do(store.Command{Kind: "mark", Worth: &store.ResultEntry{Value: new(int(m))}})
+	if m, err := book.Mark.Of(resultText(book, truth)); err == nil && int(m) >= low*9/10 && int(m) <= high*11/10 {
+		h.do(store.Command{Kind: "mark", Result: &store.ResultEntry{Value: new(int(m))}})
 	}
 	if kg, ok := book.Implement(st.athlete.Sex, playbook.AgeGroup(st.athlete.BirthYear, st.day.Year())); ok {
 		h.do(store.Command{Kind: "details", Details: &store.Details{ImplementG: new(int(math.Round(1000 * kg)))}})
@@ -194,8 +194,8 @@ func load(ctx context.Context, s *store.Store, jobs looker, account store.Accoun
 	return h.err
 }
 
-// said is what a coach says of a picture, by the names of the scene's marks.
-type said struct {
+// measurePlan is what a coach says of a picture, by the names of the scene's marks.
+type measurePlan struct {
 	from, to       string // of a known length
 	metres         float64
 	what           string
@@ -207,7 +207,7 @@ type said struct {
 var others = map[string]string{"discus-clean-side": "discus-clean-back"}
 
 // measured are the clips of other events that are stamped, placed and followed.
-var measured = map[string]said{
+var measured = map[string]measurePlan{
 	"discus-clean-back":   {"rim.left", "rim.right", 2.5, "circle across", "half-line.left", "half-line.right", ""},
 	"discus-clean-side":   {"rim.back", "rim.front", 2.5, "circle across", "rim.back", "rim.front", ""},
 	"hammer-clean-back":   {"rim.left", "rim.right", 2.135, "circle across", "half-line.left", "half-line.right", ""},
@@ -240,7 +240,7 @@ func (h *hand) mark(truth sim.Truth) {
 }
 
 // measure stamps, calibrates and places from the truth with a placing error.
-func (h *hand) measure(book playbook.Event, sc Scenario, truth sim.Truth, m said) {
+func (h *hand) measure(book playbook.Event, sc Scenario, truth sim.Truth, m measurePlan) {
 	book, err := book.As(sc.Movement.Variant)
 	if err != nil {
 		h.err = err
@@ -272,7 +272,7 @@ func (h *hand) measure(book playbook.Event, sc Scenario, truth sim.Truth, m said
 		if !ok || frame < 1 || frame >= len(truth.Film)-1 {
 			continue
 		}
-		h.do(store.Command{Kind: "stamp", Place: k.ID, Frame: new(frame)})
+		h.do(store.Command{Kind: "stamp", KeyID: k.ID, Frame: new(frame)})
 		for _, l := range sheet.RequiredLandmarks(k.ID) {
 			// With another film a joint is placed where it must be, though it is hidden.
 			if p, known := truth.Film[frame].InView[l]; known && (p[2] == 1 || paired) {
@@ -298,11 +298,11 @@ func (h *hand) flies(truth sim.Truth, miss func(x, y float64) store.Spot) {
 // first pictures.
 func (h *hand) places(book playbook.Event, truth sim.Truth, miss func(x, y float64) store.Spot) {
 	var all store.ControlPoints
-	for _, p := range book.Places {
+	for _, p := range book.ControlPoints {
 		at := truth.Shot(0).Project(r3.Vec{X: p.At[0], Y: p.At[1], Z: p.At[2]})
 		all.Points = append(all.Points, store.ControlPoint{Name: p.Name, At: p.At, Px: miss(at.X, at.Y)})
 	}
-	h.do(store.Command{Kind: "places", Places: &all})
+	h.do(store.Command{Kind: "places", ControlPoints: &all})
 	h.do(store.Command{Kind: "note", Note: "first", Words: new("The first pictures show rods of 2 m on the rim, filmed before the throw from the same two places.")})
 }
 
@@ -355,7 +355,7 @@ const placing = 1.2
 
 // work stamps, calibrates and measures from the truth with a placing error,
 // judges by eye and assigns.
-func (h *hand) work(book playbook.Event, truth sim.Truth, st shown) {
+func (h *hand) work(book playbook.Event, truth sim.Truth, st clipStory) {
 	r := rand.New(rand.NewPCG(17, 4))
 	miss := func(x, y float64) store.Spot {
 		return store.Spot{X: x + placing*r.NormFloat64(), Y: y + placing*r.NormFloat64()}
@@ -368,7 +368,7 @@ func (h *hand) work(book playbook.Event, truth sim.Truth, st shown) {
 	line := spot("line")
 	h.do(store.Command{Kind: "origin", At: &line})
 	for _, k := range book.Keys {
-		h.do(store.Command{Kind: "stamp", Place: k.ID, Frame: new(truth.Frames[k.ID])})
+		h.do(store.Command{Kind: "stamp", KeyID: k.ID, Frame: new(truth.Frames[k.ID])})
 	}
 	front := body.Side(st.athlete.FrontLeg)
 	sheet := measure.Recording{Event: book, View: truth.View, Roles: body.Start(front).Near(front)}
@@ -401,7 +401,7 @@ func (h *hand) work(book playbook.Event, truth sim.Truth, st shown) {
 }
 
 // assign keeps a clean start clean: the coach's own choice of focus.
-func (h *hand) assign(book playbook.Event, st shown) {
+func (h *hand) assign(book playbook.Event, st clipStory) {
 	const fault = "late-lead-arm"
 	h.do(store.Command{Kind: "focus", Fault: fault, Why: new("Nothing is out. The lead arm is the newest part of her start: keep it while the load grows.")})
 	cue, drill := book.CuesFor(fault)[0], book.DrillsFor(fault)[0]

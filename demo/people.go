@@ -6,8 +6,8 @@ import (
 	"neokinema/server/store"
 )
 
-// somebody is an athlete of the club.
-type somebody struct {
+// role is an athlete of the club.
+type role struct {
 	name               string
 	sex                string
 	born               int
@@ -20,7 +20,7 @@ type somebody struct {
 
 // people are the athletes of the club. Sides and heights are those of the
 // simulated athletes in their clips.
-var people = []somebody{
+var people = []role{
 	{"Ilse Marrowby", "woman", 2003, 1.72, 61, "L", "L", "L", "trained", []string{"sprint-start", "long-jump", "pole-vault"}, "", "", "Trains in the morning. Learns by rhythm rather than by pictures."},
 	{"Anselm Tarrant-Vey", "man", 2001, 1.80, 74, "R", "R", "R", "trained", []string{"sprint-start", "running"}, "", "", "Spikes a size too large until October."},
 	{"Petra Lindoake", "woman", 1999, 1.68, 56, "R", "R", "R", "trained", []string{"running"}, "T38", "splint on the left ankle for the warm-up", "Comes by the late bus on Thursdays."},

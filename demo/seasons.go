@@ -75,18 +75,18 @@ func Seasons(ctx context.Context, s *store.Store, books map[string]playbook.Even
 	if err != nil {
 		return err
 	}
-	if err := frame(ctx, s, account); err != nil {
+	if err := loadClub(ctx, s, account); err != nil {
 		return err
 	}
 	for _, st := range stories() {
-		t := teller{ctx, s, analysis.Service{Store: s, Playbooks: books}, account, st, person(account, st.who), books[st.event]}
+		t := storyteller{ctx, s, analysis.Service{Store: s, Playbooks: books}, account, st, person(account, st.who), books[st.event]}
 		for n := range st.visits {
 			if err := t.visit(n); err != nil {
 				return fmt.Errorf("demo season of %s, %s on %s: %w", st.who, st.event, st.visits[n].day, err)
 			}
 		}
 	}
-	if err := after(ctx, s, account); err != nil {
+	if err := finish(ctx, s, account); err != nil {
 		return err
 	}
 	if err := s.Analyze(ctx); err != nil {
@@ -95,9 +95,9 @@ func Seasons(ctx context.Context, s *store.Store, books map[string]playbook.Even
 	return s.SetLoaded(ctx, name)
 }
 
-// frame is what stands before the first session: people, phases, pain notes that
+// loadClub is what stands before the first session: people, phases, pain notes that
 // were cleared.
-func frame(ctx context.Context, s *store.Store, account store.Account) error {
+func loadClub(ctx context.Context, s *store.Store, account store.Account) error {
 	for _, p := range people {
 		if err := s.AddAthlete(ctx, person(account, p.name)); err != nil {
 			return err
@@ -112,8 +112,8 @@ func frame(ctx context.Context, s *store.Store, account store.Account) error {
 	return s.KeepPain(ctx, account.ID, store.PainNote{ID: id("pain 1"), AthleteID: id("Corvin Hask"), Region: "groin", Side: "right", Words: "After heavy implements", Noted: date("2025-07-28"), Cleared: &cleared, ClearedBy: "the club's physiotherapist"})
 }
 
-// after is what stands after the last session: what is open now, and what comes.
-func after(ctx context.Context, s *store.Store, account store.Account) error {
+// finish is what stands after the last session: what is open now, and what comes.
+func finish(ctx context.Context, s *store.Store, account store.Account) error {
 	if err := s.KeepPain(ctx, account.ID, store.PainNote{ID: id("pain 2"), AthleteID: id("Ruben Stell"), Region: "elbow", Side: "left", Words: "On the inside, after throws at full effort", Noted: date("2026-11-16")}); err != nil {
 		return err
 	}
@@ -172,8 +172,8 @@ func planAhead(ctx context.Context, s *store.Store, account store.Account) error
 	return nil
 }
 
-// teller tells one story.
-type teller struct {
+// storyteller tells one story.
+type storyteller struct {
 	ctx     context.Context
 	s       *store.Store
 	desk    analysis.Service
@@ -184,7 +184,7 @@ type teller struct {
 }
 
 // take moves the simulated athlete.
-func (t teller) take(seed uint64, strength float64, set map[string]float64, rate float64) (sim.Truth, error) {
+func (t storyteller) take(seed uint64, strength float64, set map[string]float64, rate float64) (sim.Truth, error) {
 	side := body.Side(t.athlete.Hand)
 	switch t.event {
 	case "sprint-start":
@@ -251,13 +251,13 @@ func known(event, sex string) (low, high int) {
 const mostTries = 5
 
 // likely is the first such attempt; ok is false when there is none.
-func (t teller) likely(seed uint64, strength float64, set map[string]float64, rate float64) (truth sim.Truth, ok bool, err error) {
+func (t storyteller) likely(seed uint64, strength float64, set map[string]float64, rate float64) (truth sim.Truth, ok bool, err error) {
 	low, high := known(t.event, t.athlete.Sex)
 	for i := range uint64(mostTries) {
 		if truth, err = t.take(seed+50*i, strength, set, rate); err != nil {
 			return truth, false, err
 		}
-		m, none := t.book.Mark.Of(worth(t.book, truth))
+		m, none := t.book.Mark.Of(resultText(t.book, truth))
 		if none != nil || int(m) >= low && int(m) <= high {
 			return truth, true, nil
 		}
@@ -267,7 +267,7 @@ func (t teller) likely(seed uint64, strength float64, set map[string]float64, ra
 
 // visit logs a day's attempts, measures the first of them, follows up what was
 // asked before, and asks for what comes next.
-func (t teller) visit(n int) error {
+func (t storyteller) visit(n int) error {
 	day := t.visits[n].day
 	seed := 31 + uint64(len(t.who)*1000+len(t.event)*100+n*7)
 	r := rand.New(rand.NewPCG(seed, 11))
@@ -318,7 +318,7 @@ func (t teller) visit(n int) error {
 }
 
 // entry is an attempt as a coach logs it.
-func (t teller) entry(r *rand.Rand, truth sim.Truth, attempt uuid.UUID, day time.Time, place string, wind *float64) store.LogEntry {
+func (t storyteller) entry(r *rand.Rand, truth sim.Truth, attempt uuid.UUID, day time.Time, place string, wind *float64) store.LogEntry {
 	e := store.LogEntry{Attempt: store.Attempt{ID: attempt, AthleteID: t.athlete.ID, Event: t.event, Day: day, Place: place}}
 	if len(t.book.Schools) > 0 {
 		e.School = t.book.Schools[0].ID
@@ -332,7 +332,7 @@ func (t teller) entry(r *rand.Rand, truth sim.Truth, attempt uuid.UUID, day time
 		e.ImplementG = new(int(math.Round(1000 * kg)))
 		e.LandedDeg = new(math.Round(70*r.NormFloat64()) / 10)
 	}
-	if m, err := t.book.Mark.Of(worth(t.book, truth)); err == nil {
+	if m, err := t.book.Mark.Of(resultText(t.book, truth)); err == nil {
 		e.Mark = new(int(m))
 	}
 	lose := func(how string) {
@@ -357,7 +357,7 @@ func (t teller) entry(r *rand.Rand, truth sim.Truth, attempt uuid.UUID, day time
 
 // measured stamps, calibrates and places an attempt from its truth, then judges
 // it as the club's coach does.
-func (t teller) measured(n int, name string, attempt uuid.UUID, truth sim.Truth, r *rand.Rand) error {
+func (t storyteller) measured(n int, name string, attempt uuid.UUID, truth sim.Truth, r *rand.Rand) error {
 	book, err := t.book.As(t.variant)
 	if err != nil {
 		return err
@@ -410,7 +410,7 @@ func (t teller) measured(n int, name string, attempt uuid.UUID, truth sim.Truth,
 var figure = []body.Landmark{"vertex", "neck", "shoulder.L", "shoulder.R", "elbow.L", "elbow.R", "wrist.L", "wrist.R", "hip.L", "hip.R", "knee.L", "knee.R", "ankle.L", "ankle.R", "heel.L", "heel.R", "toe.L", "toe.R"}
 
 // mark puts in what measuring needs.
-func (t teller) mark(h *hand, book playbook.Event, truth sim.Truth, r *rand.Rand) {
+func (t storyteller) mark(h *hand, book playbook.Event, truth sim.Truth, r *rand.Rand) {
 	miss := func(x, y float64) store.Spot {
 		return store.Spot{X: x + placing*r.NormFloat64(), Y: y + placing*r.NormFloat64()}
 	}
@@ -458,7 +458,7 @@ func (t teller) mark(h *hand, book playbook.Event, truth sim.Truth, r *rand.Rand
 
 // assign takes the story's fault, where it shows, for the focus, with the cue that
 // stands first.
-func (t teller) assign(h *hand, found assemble.Reading, refilm time.Time) {
+func (t storyteller) assign(h *hand, found assemble.Reading, refilm time.Time) {
 	for _, o := range found.Options {
 		if o.Fault != t.fault || len(o.Cues) == 0 || o.Aim == nil {
 			continue
@@ -473,7 +473,7 @@ func (t teller) assign(h *hand, found assemble.Reading, refilm time.Time) {
 }
 
 // close closes a focus that held long enough.
-func (t teller) close(day time.Time) error {
+func (t storyteller) close(day time.Time) error {
 	asked, err := t.s.StandingAssignments(t.ctx, t.athlete.ID)
 	if err != nil {
 		return err

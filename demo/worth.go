@@ -15,9 +15,9 @@ import (
 // the hand faster than a club's athletes throw: no mark is made of them.
 var reach = map[string]float64{"hammer": 2.135 / 2, "weight": 2.135 / 2, "shot-glide": 2.135 / 2, "javelin": 0}
 
-// worth is the mark to which a truth leads, in still air, as it is written;
+// resultText is the mark to which a truth leads, in still air, as it is written;
 // empty where the truth does not say.
-func worth(book playbook.Event, truth sim.Truth) string {
+func resultText(book playbook.Event, truth sim.Truth) string {
 	v := truth.Measures
 	metres := 0.0
 	switch book.ID {
@@ -31,7 +31,7 @@ func worth(book playbook.Event, truth sim.Truth) string {
 		if !thrown || !seen {
 			return ""
 		}
-		p, err := flight.Fly(thing(book, truth.Athlete.Sex), flight.Release{Speed: v["release-speed@release"], Angle: v["release-angle@release"], Height: v["release-height@release"],
+		p, err := flight.Fly(projectile(book, truth.Athlete.Sex), flight.Release{Speed: v["release-speed@release"], Angle: v["release-angle@release"], Height: v["release-height@release"],
 			Attitude: v["release-angle@release"] + v["attack@release"]}, flight.Air{Density: flight.Density})
 		if err != nil {
 			return ""
@@ -45,8 +45,8 @@ func worth(book playbook.Event, truth sim.Truth) string {
 	return result.Result(math.Floor(100 * metres)).Format(book.Mark.Kind)
 }
 
-// thing is the rules' implement: World Athletics Technical Rules, from memory.
-func thing(book playbook.Event, sex body.Sex) flight.Projectile {
+// projectile is the rules' implement: World Athletics Technical Rules, from memory.
+func projectile(book playbook.Event, sex body.Sex) flight.Projectile {
 	woman := sex == body.Woman
 	switch {
 	case book.Masses != nil:

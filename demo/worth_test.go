@@ -20,7 +20,7 @@ func TestTheClipsAreWorthSomething(t *testing.T) {
 			t.Fatal(err)
 		}
 		book := books[s.Movement.Event]
-		says := worth(book, truth)
+		says := resultText(book, truth)
 		if says == "" {
 			continue
 		}

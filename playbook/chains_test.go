@@ -138,7 +138,7 @@ func TestEveryFaultShowsForEverybody(t *testing.T) {
 									if edge := b.Low; ev.Side == "low" && edge != nil && limit > *edge+1e-9 {
 										t.Errorf("%s for %+v: %s counts from %v, inside the band that begins at %v", id, who, ev.Measure, limit, *edge)
 									}
-									r := judge.Read(e, judge.Evidence{Who: who, Values: []measure.Value{{Key: ev.Measure, Measure: measureID, Place: place, Unit: m.Unit, Value: full}}})
+									r := judge.Read(e, judge.Evidence{Who: who, Values: []measure.Value{{Key: ev.Measure, Measure: measureID, KeyID: place, Unit: m.Unit, Value: full}}})
 									i := slices.IndexFunc(r.Findings, func(x judge.Finding) bool { return x.Fault == f.ID })
 									if got := r.Findings[i]; got.State != judge.Present || got.Strength < 0.999 {
 										t.Errorf("%s for %+v: %s at its full value %v: %s is %s %.2f", id, who, ev.Measure, full, f.ID, got.State, got.Strength)

@@ -110,7 +110,7 @@ func MustShow(e playbook.Event, f judge.Finding, values []judge.Judged) (Aim, bo
 			if v.Key != s.Key {
 				continue
 			}
-			k, _ := e.Key(v.Place)
+			k, _ := e.Key(v.KeyID)
 			a := Aim{Key: v.Key, Name: v.Name, Unit: v.Unit, Direction: "lower", Now: v.Value.Value, U: v.U, Target: s.Limit}
 			word := "or less"
 			if s.Side == "low" {

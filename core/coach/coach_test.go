@@ -52,7 +52,7 @@ func attempt(v, u float64) (playbook.Event, judge.Reading) {
 			{ID: "seen", Name: "Seen", At: "set", Evidence: []playbook.Evidence{{Look: "gap"}}},
 		},
 	}
-	values := []measure.Value{{Key: "knee@set", Measure: "knee", Place: "set", Name: "Knee", Unit: "deg", Value: v, U: u, Missing: []measure.Missing{}}}
+	values := []measure.Value{{Key: "knee@set", Measure: "knee", KeyID: "set", Name: "Knee", Unit: "deg", Value: v, U: u, Missing: []measure.Missing{}}}
 	return e, judge.Read(e, judge.Evidence{Values: values, Looks: judge.Looks{"gap": "off"}})
 }
 

@@ -20,9 +20,9 @@ type FootEvent struct {
 // stood there from the start (From is empty); one that never leaves stays
 // (To is empty).
 type Contact struct {
-	Foot       string
-	From, To   string // key positions
-	Start, End clock.Instant
+	Foot           string
+	FromKey, ToKey string // key positions
+	Start, End     clock.Instant
 }
 
 // Contacts pairs the beats of each foot. A beat that repeats the foot's state
@@ -37,13 +37,13 @@ func Contacts(beats []FootEvent) []Contact {
 		i, isDown := down[b.Foot]
 		switch {
 		case b.Lands && !isDown:
-			out = append(out, Contact{Foot: b.Foot, From: b.KeyID, Start: b.At})
+			out = append(out, Contact{Foot: b.Foot, FromKey: b.KeyID, Start: b.At})
 			down[b.Foot] = len(out) - 1
 		case !b.Lands && isDown:
-			out[i].To, out[i].End = b.KeyID, b.At
+			out[i].ToKey, out[i].End = b.KeyID, b.At
 			delete(down, b.Foot)
 		case !b.Lands && !seen[b.Foot]:
-			out = append(out, Contact{Foot: b.Foot, To: b.KeyID, End: b.At})
+			out = append(out, Contact{Foot: b.Foot, ToKey: b.KeyID, End: b.At})
 		}
 		seen[b.Foot] = true
 	}
@@ -52,7 +52,7 @@ func Contacts(beats []FootEvent) []Contact {
 
 // Duration is the duration of a contact with both ends, and its uncertainty.
 func (n Contact) Duration(f clock.Timeline) (d, u clock.Seconds, ok bool) {
-	if n.From == "" || n.To == "" {
+	if n.FromKey == "" || n.ToKey == "" {
 		return 0, 0, false
 	}
 	d, u = f.Between(n.Start, n.End)
@@ -69,12 +69,12 @@ type Flight struct {
 func Flights(notes []Contact) []Flight {
 	var out []Flight
 	for _, n := range notes {
-		if n.To == "" || standing(notes, n.End.T) {
+		if n.ToKey == "" || standing(notes, n.End.T) {
 			continue
 		}
 		next, found := Contact{}, false
 		for _, m := range notes {
-			if m.From != "" && m.Start.T > n.End.T && (!found || m.Start.T < next.Start.T) {
+			if m.FromKey != "" && m.Start.T > n.End.T && (!found || m.Start.T < next.Start.T) {
 				next, found = m, true
 			}
 		}
@@ -100,12 +100,12 @@ func DoubleSupports(notes []Contact) []DoubleSupport {
 			if a.Foot == b.Foot {
 				continue
 			}
-			c := DoubleSupport{OpenStart: a.From == "" && b.From == "", OpenEnd: a.To == "" && b.To == ""}
+			c := DoubleSupport{OpenStart: a.FromKey == "" && b.FromKey == "", OpenEnd: a.ToKey == "" && b.ToKey == ""}
 			c.Start, c.End = a.Start, a.End
-			if a.From == "" || b.From != "" && b.Start.T > a.Start.T {
+			if a.FromKey == "" || b.FromKey != "" && b.Start.T > a.Start.T {
 				c.Start = b.Start
 			}
-			if a.To == "" || b.To != "" && b.End.T < a.End.T {
+			if a.ToKey == "" || b.ToKey != "" && b.End.T < a.End.T {
 				c.End = b.End
 			}
 			if c.OpenStart || c.OpenEnd || c.End.T > c.Start.T {
@@ -119,8 +119,8 @@ func DoubleSupports(notes []Contact) []DoubleSupport {
 // standing reports whether another foot is down just after t.
 func standing(notes []Contact, t clock.Seconds) bool {
 	for _, n := range notes {
-		begun := n.From == "" || n.Start.T <= t
-		goesOn := n.To == "" || n.End.T > t
+		begun := n.FromKey == "" || n.Start.T <= t
+		goesOn := n.ToKey == "" || n.End.T > t
 		if begun && goesOn {
 			return true
 		}

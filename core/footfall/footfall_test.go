@@ -7,8 +7,8 @@ import (
 	"neokinema/core/clock"
 )
 
-func beat(place, foot string, lands bool, t float64) FootEvent {
-	return FootEvent{place, foot, lands, clock.Instant{T: t, U: 0.001}}
+func beat(keyID, foot string, lands bool, t float64) FootEvent {
+	return FootEvent{keyID, foot, lands, clock.Instant{T: t, U: 0.001}}
 }
 
 // start is a block start: both feet are on their pedals before the first stamp.
@@ -27,8 +27,8 @@ func TestContactsOfABlockStart(t *testing.T) {
 		t.Fatalf("%d contacts, want %d: %v", len(notes), len(want), notes)
 	}
 	for i, w := range want {
-		if n := notes[i]; n.Foot != w.foot || n.From != w.from || n.To != w.to {
-			t.Errorf("contact %d is %s %q to %q, want %v", i, n.Foot, n.From, n.To, w)
+		if n := notes[i]; n.Foot != w.foot || n.FromKey != w.from || n.ToKey != w.to {
+			t.Errorf("contact %d is %s %q to %q, want %v", i, n.Foot, n.FromKey, n.ToKey, w)
 		}
 	}
 	d, u, ok := notes[2].Duration(clock.Timeline{})
@@ -96,7 +96,7 @@ func TestChordsAreDoubleSupports(t *testing.T) {
 
 func TestABeatTwiceIsPassedOver(t *testing.T) {
 	notes := Contacts([]FootEvent{beat("a", "left", true, 0), beat("b", "left", true, 0.1), beat("c", "left", false, 0.2), beat("d", "left", false, 0.3)})
-	if len(notes) != 1 || notes[0].From != "a" || notes[0].To != "c" {
+	if len(notes) != 1 || notes[0].FromKey != "a" || notes[0].ToKey != "c" {
 		t.Errorf("got %v", notes)
 	}
 	if got := Contacts(nil); len(got) != 0 {

@@ -30,13 +30,13 @@ func Strides(notes []Contact, f clock.Timeline) []Stride {
 			d, u := f.Between(a, b)
 			return &Timing{d, u}
 		}
-		if n.From != "" && n.To != "" {
+		if n.FromKey != "" && n.ToKey != "" {
 			s.Contact = between(n.Start, n.End)
 		}
 		var other, same *Contact
 		for j := i + 1; j < len(notes); j++ {
 			m := &notes[j]
-			if m.From == "" {
+			if m.FromKey == "" {
 				continue
 			}
 			if m.Foot == n.Foot && same == nil {
@@ -46,14 +46,14 @@ func Strides(notes []Contact, f clock.Timeline) []Stride {
 			}
 		}
 		if other != nil && (same == nil || other.Start.T < same.Start.T) {
-			if n.To != "" {
+			if n.ToKey != "" {
 				s.Flight = between(n.End, other.Start)
 			}
-			if n.From != "" {
+			if n.FromKey != "" {
 				s.Step = between(n.Start, other.Start)
 			}
 		}
-		if same != nil && n.From != "" {
+		if same != nil && n.FromKey != "" {
 			s.Stride = between(n.Start, same.Start)
 		}
 		out = append(out, s)

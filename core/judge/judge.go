@@ -74,7 +74,7 @@ func Read(e playbook.Event, c Evidence) Reading {
 func (c Evidence) verdict(e playbook.Event, v measure.Value) Judged {
 	j := Judged{Value: v, Verdict: NoBand}
 	m, _ := e.Measure(v.Measure)
-	b, ok := m.BandAt(v.Place, c.Who)
+	b, ok := m.BandAt(v.KeyID, c.Who)
 	if ok {
 		j.Band, j.Aim = &b, Text(b, v.Unit)
 	}
@@ -146,7 +146,7 @@ func (c Evidence) praise(e playbook.Event, values []Judged) []string {
 		if v.Verdict != In {
 			continue
 		}
-		k, _ := e.Key(v.Place)
+		k, _ := e.Key(v.KeyID)
 		g := good{depth: depth(v), says: fmt.Sprintf("%s at %s: %s ± %s, inside %s", v.Name, k.Name,
 			format(v.Value.Value, v.Unit), format(2*v.U, v.Unit), v.Aim)}
 		if last, ok := c.Last[v.Key]; ok && last.Known() {

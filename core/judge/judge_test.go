@@ -115,8 +115,8 @@ func chainBook() playbook.Event {
 }
 
 func value(key string, v, u float64) measure.Value {
-	m, place, _ := strings.Cut(key, "@")
-	return measure.Value{Key: key, Measure: m, Place: place, Name: strings.ToUpper(m), Unit: "deg", Value: v, U: u, Missing: []measure.Missing{}}
+	m, keyID, _ := strings.Cut(key, "@")
+	return measure.Value{Key: key, Measure: m, KeyID: keyID, Name: strings.ToUpper(m), Unit: "deg", Value: v, U: u, Missing: []measure.Missing{}}
 }
 
 func finding(t *testing.T, r Reading, fault string) Finding {

@@ -25,7 +25,7 @@ type RatedAttempt struct {
 type Correlation struct {
 	Key      string   `json:"key"`
 	Name     string   `json:"name"`
-	Place    string   `json:"place"`
+	KeyID    string   `json:"place"`
 	N        int      `json:"n"`
 	Rho      float64  `json:"rho"` // Spearman's rank correlation
 	Low      float64  `json:"low"` // its 95 % interval
@@ -71,7 +71,7 @@ func Correlations(attempts []RatedAttempt) []Correlation {
 		}
 		z := math.Atanh(math.Max(-0.999999, math.Min(0.999999, rho)))
 		half := 1.96 * math.Sqrt(1.06/float64(n-3))
-		l := Correlation{Key: key, Name: about[key].Name, Place: about[key].Place, N: n, Rho: rho, Low: math.Tanh(z - half), High: math.Tanh(z + half), Outliers: []string{}}
+		l := Correlation{Key: key, Name: about[key].Name, KeyID: about[key].KeyID, N: n, Rho: rho, Low: math.Tanh(z - half), High: math.Tanh(z + half), Outliers: []string{}}
 		l.Sure = l.Low > 0 || l.High < 0
 		l.Says = says(l)
 		if l.Sure {

@@ -131,18 +131,18 @@ func TestTheSameMeasureTwiceIsOnePiece(t *testing.T) {
 // A worse value never lowers a fault's strength, and one more known value never
 // makes a known state unknown.
 func TestWorseIsNeverWeaker(t *testing.T) {
-	for _, place := range []string{"lead@zero#2", "open@entry", "drag@release", "knee@off#1"} {
+	for _, keyID := range []string{"lead@zero#2", "open@entry", "drag@release", "knee@off#1"} {
 		was := -1.0
 		for x := 0.0; x < 30; x += 0.5 {
-			r := Read(throw(t), Evidence{Values: values(map[string]float64{place: x, "lead@zero#1": 14})})
-			id := map[string]string{"lead@zero#2": "leads", "open@entry": "opened", "drag@release": "drags", "knee@off#1": "stiff"}[place]
+			r := Read(throw(t), Evidence{Values: values(map[string]float64{keyID: x, "lead@zero#1": 14})})
+			id := map[string]string{"lead@zero#2": "leads", "open@entry": "opened", "drag@release": "drags", "knee@off#1": "stiff"}[keyID]
 			f := finding(t, r, id)
 			sum := 0.0
 			for _, one := range f.Rounds {
 				sum += one.Strength
 			}
 			if sum < was {
-				t.Fatalf("%s at %v: %v after %v", place, x, sum, was)
+				t.Fatalf("%s at %v: %v after %v", keyID, x, sum, was)
 			}
 			was = sum
 		}

@@ -7,7 +7,7 @@ import "math"
 type Change struct {
 	Key    string   `json:"key"`
 	Name   string   `json:"name"`
-	Place  string   `json:"place"`
+	KeyID  string   `json:"place"`
 	Unit   string   `json:"unit"`
 	Before *float64 `json:"before,omitempty"`
 	After  *float64 `json:"after,omitempty"`
@@ -34,7 +34,7 @@ func Compare(before, after []Value) []Change {
 		b := was[v.Key]
 		delete(was, v.Key)
 		from, to := number(b), number(v)
-		c := Change{Key: v.Key, Name: v.Name, Place: v.Place, Unit: v.Unit, Before: from, After: to, WasU: b.U, U: v.U}
+		c := Change{Key: v.Key, Name: v.Name, KeyID: v.KeyID, Unit: v.Unit, Before: from, After: to, WasU: b.U, U: v.U}
 		switch {
 		case from == nil && to == nil:
 			continue
@@ -51,7 +51,7 @@ func Compare(before, after []Value) []Change {
 	}
 	for _, v := range before {
 		if gone, left := was[v.Key]; left && gone.Known() {
-			out = append(out, Change{Key: v.Key, Name: v.Name, Place: v.Place, Unit: v.Unit, Before: number(gone), WasU: gone.U})
+			out = append(out, Change{Key: v.Key, Name: v.Name, KeyID: v.KeyID, Unit: v.Unit, Before: number(gone), WasU: gone.U})
 		}
 	}
 	return out

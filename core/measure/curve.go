@@ -45,7 +45,7 @@ func neededLean(p *evaluation) float64 {
 	v := way / p.since(p.stamp(-1), p.stamp(2))
 	lean, err := runup.BodyLean(v, r, 0.55*p.sheet.HeightM)
 	if err != nil {
-		p.require("path", p.place, "%v", err)
+		p.require("path", p.keyID, "%v", err)
 	}
 	return lean
 }
@@ -65,8 +65,8 @@ func outsideCurve(p *evaluation) float64 {
 }
 
 func footToPath(p *evaluation) float64 {
-	heel, toe := p.space(p.place, p.measure.Points[0]), p.space(p.place, p.measure.Points[1])
-	now, then := p.space(p.place, p.measure.Points[2]), p.space(p.stamp(-1), p.measure.Points[2])
+	heel, toe := p.space(p.keyID, p.measure.Points[0]), p.space(p.keyID, p.measure.Points[1])
+	now, then := p.space(p.keyID, p.measure.Points[2]), p.space(p.stamp(-1), p.measure.Points[2])
 	path, foot := r3.Sub(now, then), r3.Sub(toe, heel)
 	// At its end the path has turned on by half of what the step turns.
 	step := r3.Norm(path)

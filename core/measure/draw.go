@@ -41,7 +41,7 @@ func (d *draw) of(s source) float64 {
 func Draws(s *Recording, n int) map[string][]float64 {
 	type job struct {
 		measure playbook.Measure
-		place   string
+		keyID   string
 		compute func(*evaluation) float64
 		plane   optics.Plane
 		found   *foundCourses
@@ -50,13 +50,13 @@ func Draws(s *Recording, n int) map[string][]float64 {
 	plane, err := s.Calibration.Plane()
 	for _, m := range s.Event.Measures {
 		space, picture, _ := s.allowed(m)
-		for _, place := range KeysOf(m) {
-			for _, way := range []job{{m, place, kinds[m.Kind].space, optics.Plane{}, nil}, {m, place, kinds[m.Kind].compute, plane, nil}} {
+		for _, keyID := range KeysOf(m) {
+			for _, way := range []job{{m, keyID, kinds[m.Kind].space, optics.Plane{}, nil}, {m, keyID, kinds[m.Kind].compute, plane, nil}} {
 				inPicture := way.plane == plane
 				if way.compute == nil || inPicture && (!picture || err != nil) || !inPicture && !space {
 					continue
 				}
-				p := s.newEvaluation(m, place, way.plane)
+				p := s.newEvaluation(m, keyID, way.plane)
 				if way.compute(p); len(p.missing) == 0 {
 					way.found = p.found
 					jobs = append(jobs, way)
@@ -70,26 +70,26 @@ func Draws(s *Recording, n int) map[string][]float64 {
 	for i := range n {
 		d := &draw{seed: seed + uint64(i), off: map[source]float64{}}
 		for _, j := range jobs {
-			p := s.newEvaluation(j.measure, j.place, j.plane)
+			p := s.newEvaluation(j.measure, j.keyID, j.plane)
 			p.found, p.draw, p.shift = j.found, d, &source{} // no drawings
-			key := Key(j.measure.ID, j.place)
+			key := Key(j.measure.ID, j.keyID)
 			out[key] = append(out[key], j.compute(p))
 		}
 	}
 	return out
 }
 
-func (s *Recording) newEvaluation(m playbook.Measure, place string, plane optics.Plane) *evaluation {
-	return &evaluation{sheet: s, plane: plane, left: mirrored(s.Roles), measure: m, place: place, keys: map[string]known{}, seen: map[source]float64{}, found: &foundCourses{paths: map[pathKey][]moment{}, ways: map[courseKey][]bodyAt{}, centres: map[int]orbitCentre{}}}
+func (s *Recording) newEvaluation(m playbook.Measure, keyID string, plane optics.Plane) *evaluation {
+	return &evaluation{sheet: s, plane: plane, left: mirrored(s.Roles), measure: m, keyID: keyID, keys: map[string]known{}, seen: map[source]float64{}, found: &foundCourses{paths: map[pathKey][]moment{}, ways: map[courseKey][]bodyAt{}, centres: map[int]orbitCentre{}}}
 }
 
 // hash tells one sheet from another.
 func (s *Recording) hash() uint64 {
 	h := fnv.New64a()
 	number := func(v float64) { _ = binary.Write(h, binary.LittleEndian, math.Float64bits(v)) }
-	for _, place := range slices.Sorted(maps.Keys(s.Stamps)) {
-		_, _ = io.WriteString(h, place)
-		number(float64(s.Stamps[place]))
+	for _, keyID := range slices.Sorted(maps.Keys(s.Stamps)) {
+		_, _ = io.WriteString(h, keyID)
+		number(float64(s.Stamps[keyID]))
 	}
 	for _, frame := range slices.Sorted(maps.Keys(s.Observations)) {
 		number(float64(frame))

@@ -54,7 +54,7 @@ type evaluation struct {
 	sheet     *Recording
 	plane     optics.Plane
 	measure   playbook.Measure
-	place     string
+	keyID     string
 	keys      map[string]known // by place, kept from run to run
 	shift     *source
 	by        float64
@@ -78,17 +78,17 @@ type known struct {
 }
 
 // key is a key position of the event.
-func (p *evaluation) key(place string) known {
-	k, ok := p.keys[place]
+func (p *evaluation) key(keyID string) known {
+	k, ok := p.keys[keyID]
 	if !ok {
-		first, second, between := playbook.Between(place)
+		first, second, between := playbook.Between(keyID)
 		k.Key, _ = p.sheet.Event.Key(first)
 		if between {
 			other, _ := p.sheet.Event.Key(second)
 			k.Name = "half-way from " + k.Name + " to " + other.Name
 		}
 		k.roles, k.marks = withSupport(p.sheet.Roles, k.Key), map[string]body.Landmark{}
-		p.keys[place] = k
+		p.keys[keyID] = k
 	}
 	return k
 }
@@ -121,29 +121,29 @@ func (p *evaluation) require(kind, id, format string, args ...any) {
 }
 
 // frame is the frame of a key position, or the one half-way between two.
-func (p *evaluation) frame(place string) (int, bool) {
-	if first, second, between := playbook.Between(place); between {
+func (p *evaluation) frame(keyID string) (int, bool) {
+	if first, second, between := playbook.Between(keyID); between {
 		a, okA := p.frame(first)
 		b, okB := p.frame(second)
 		return (a + b) / 2, okA && okB
 	}
-	f, ok := p.sheet.Stamps[place]
+	f, ok := p.sheet.Stamps[keyID]
 	if !ok {
-		p.require("stamp", place, "stamp %s", p.key(place).Name)
+		p.require("stamp", keyID, "stamp %s", p.key(keyID).Name)
 	}
 	return f, ok
 }
 
 // instant is the real time of a key position, in seconds.
-func (p *evaluation) instant(place string) float64 {
-	f, ok := p.frame(place)
+func (p *evaluation) instant(keyID string) float64 {
+	f, ok := p.frame(keyID)
 	if !ok {
 		return 0
 	}
-	k := p.key(place)
+	k := p.key(keyID)
 	at, err := p.sheet.Timeline.Instant(f, clock.Nature(k.Nature))
 	if err != nil {
-		p.require("stamp", place, "%s: %v", k.Name, err)
+		p.require("stamp", keyID, "%s: %v", k.Name, err)
 		return 0
 	}
 	return p.input(source{what: "stamp of {at}", at: k.Name}, at.T, at.U)
@@ -156,28 +156,28 @@ func (p *evaluation) real(t float64) float64 {
 }
 
 // point resolves a role name at a place: "front.knee", "mid.hip", "stance.toe".
-func (p *evaluation) point(place, name string) r2.Vec {
+func (p *evaluation) point(keyID, name string) r2.Vec {
 	if part, ok := cutMid(name); ok {
-		return p.middle(place, part)
+		return p.middle(keyID, part)
 	}
-	l, err := p.landmark(place, name)
+	l, err := p.landmark(keyID, name)
 	if err != nil {
 		p.require("landmark", name, "%v", err)
 		return r2.Vec{}
 	}
-	if v, ok := p.placed(place, l); ok {
+	if v, ok := p.landmarkAt(keyID, l); ok {
 		return v
 	}
 	part := strings.Split(string(l), ".")[0]
 	far := p.sheet.Roles["far"]
 	if (part == "hip" || part == "shoulder") && l == body.Landmark(part+"."+string(far)) {
-		return p.hidden(place, part)
+		return p.hidden(keyID, part)
 	}
-	return p.requireLandmark(place, l)
+	return p.requireLandmark(keyID, l)
 }
 
-func (p *evaluation) landmark(place, name string) (body.Landmark, error) {
-	k := p.key(place)
+func (p *evaluation) landmark(keyID, name string) (body.Landmark, error) {
+	k := p.key(keyID)
 	l, known := k.marks[name]
 	if known {
 		return l, nil
@@ -202,9 +202,9 @@ func withSupport(r body.Roles, k playbook.Key) body.Roles {
 
 func cutMid(name string) (part string, ok bool) { return strings.CutPrefix(name, "mid.") }
 
-func (p *evaluation) requireLandmark(place string, l body.Landmark) r2.Vec {
-	if _, ok := p.frame(place); ok {
-		p.require("landmark", string(l)+"@"+place, "place the %s at %s", LandmarkName(l), p.key(place).Name)
+func (p *evaluation) requireLandmark(keyID string, l body.Landmark) r2.Vec {
+	if _, ok := p.frame(keyID); ok {
+		p.require("landmark", string(l)+"@"+keyID, "place the %s at %s", LandmarkName(l), p.key(keyID).Name)
 	}
 	return r2.Vec{}
 }
@@ -218,17 +218,17 @@ func LandmarkName(l body.Landmark) string {
 	return body.Side(side).Word() + " " + part
 }
 
-// placed is a landmark's place in the plane, in level pixels.
-func (p *evaluation) placed(place string, l body.Landmark) (r2.Vec, bool) {
-	f, ok := p.frame(place)
+// landmarkAt is a landmark's place in the plane, in level pixels.
+func (p *evaluation) landmarkAt(keyID string, l body.Landmark) (r2.Vec, bool) {
+	f, ok := p.frame(keyID)
 	if !ok {
 		return r2.Vec{}, false
 	}
-	if first, _, between := playbook.Between(place); between {
+	if first, _, between := playbook.Between(keyID); between {
 		p.request(first, f, l)
 	}
-	v, ok := p.landmarkOn(f, l, source{what: "placing the {of} at {at}", of: l, at: p.key(place).Name})
-	k := p.key(place)
+	v, ok := p.landmarkOn(f, l, source{what: "placing the {of} at {at}", of: l, at: p.key(keyID).Name})
+	k := p.key(keyID)
 	if nature := clock.Nature(k.Nature); ok && nature != clock.Still && p.sheet.Event.Pace > 0 && p.plane.PxPerM > 0 && !p.across() {
 		late := p.input(source{what: "moment of the picture at {at}", at: k.Name}, 0, lateU*p.sheet.Timeline.Interval(f))
 		v.X += late * p.sheet.Event.Pace * landmarkSpeed(l, k) * p.plane.PxPerM
@@ -265,9 +265,9 @@ var (
 )
 
 // request notes that a landmark is wanted on a picture that is no key position.
-func (p *evaluation) request(place string, frame int, l body.Landmark) {
+func (p *evaluation) request(keyID string, frame int, l body.Landmark) {
 	if p.shift == nil {
-		p.requested = append(p.requested, ExtraLandmark{place, frame, l, p.measure.Name})
+		p.requested = append(p.requested, ExtraLandmark{keyID, frame, l, p.measure.Name})
 	}
 }
 
@@ -355,45 +355,45 @@ func (p *evaluation) uncertainPoint(s source, at r2.Vec, ux, uy float64) r2.Vec 
 }
 
 // hidden reads a far hip or shoulder off the near one.
-func (p *evaluation) hidden(place, part string) r2.Vec {
+func (p *evaluation) hidden(keyID, part string) r2.Vec {
 	near := body.Landmark(part + "." + string(p.sheet.Roles["near"]))
-	v, ok := p.placed(place, near)
+	v, ok := p.landmarkAt(keyID, near)
 	if !ok {
-		return p.requireLandmark(place, near)
+		return p.requireLandmark(keyID, near)
 	}
-	u := HiddenShare * p.trunkPx(place)
+	u := HiddenShare * p.trunkPx(keyID)
 	if !p.sheet.Event.Aligned {
-		u = TurnedShare * p.trunkPx(place)
+		u = TurnedShare * p.trunkPx(keyID)
 	}
-	return r2.Add(v, p.uncertainPoint(source{what: "far {of} read off the near one at {at}", of: body.Landmark(part), at: p.key(place).Name}, r2.Vec{}, u, u/2))
+	return r2.Add(v, p.uncertainPoint(source{what: "far {of} read off the near one at {at}", of: body.Landmark(part), at: p.key(keyID).Name}, r2.Vec{}, u, u/2))
 }
 
 // middle is the mean of a pair, or the near one when the far one is hidden.
-func (p *evaluation) middle(place, part string) r2.Vec {
+func (p *evaluation) middle(keyID, part string) r2.Vec {
 	if part == "bar" {
-		return p.bar(place)
+		return p.bar(keyID)
 	}
-	near, okN := p.placed(place, body.Landmark(part+"."+string(p.sheet.Roles["near"])))
-	far, okF := p.placed(place, body.Landmark(part+"."+string(p.sheet.Roles["far"])))
+	near, okN := p.landmarkAt(keyID, body.Landmark(part+"."+string(p.sheet.Roles["near"])))
+	far, okF := p.landmarkAt(keyID, body.Landmark(part+"."+string(p.sheet.Roles["far"])))
 	switch {
 	case okN && okF:
 		return r2.Scale(0.5, r2.Add(near, far))
 	case okF:
 		return far
 	}
-	return p.hidden(place, part)
+	return p.hidden(keyID, part)
 }
 
 // bar is where the bar is seen where the athlete crosses it: about half-way
 // between its ends, of which the nearer looks larger.
-func (p *evaluation) bar(place string) r2.Vec {
-	near, okN := p.placed(place, "bar.near")
-	far, okF := p.placed(place, "bar.far")
+func (p *evaluation) bar(keyID string) r2.Vec {
+	near, okN := p.landmarkAt(keyID, "bar.near")
+	far, okF := p.landmarkAt(keyID, "bar.far")
 	if !okN {
-		return p.requireLandmark(place, "bar.near")
+		return p.requireLandmark(keyID, "bar.near")
 	}
 	if !okF {
-		return p.requireLandmark(place, "bar.far")
+		return p.requireLandmark(keyID, "bar.far")
 	}
 	const half, crossingU = 2.0, 0.15 // m; as a share of the bar
 	d, _ := p.sheet.Calibration.CameraDistance()
@@ -403,8 +403,8 @@ func (p *evaluation) bar(place string) r2.Vec {
 }
 
 // trunkPx is the length of the trunk as placed, without its uncertainty.
-func (p *evaluation) trunkPx(place string) float64 {
-	f, _ := p.frame(place)
+func (p *evaluation) trunkPx(keyID string) float64 {
+	f, _ := p.frame(keyID)
 	near := p.sheet.Roles["near"]
 	s, okS := p.sheet.Observations[f][body.Landmark("shoulder."+string(near))]
 	h, okH := p.sheet.Observations[f][body.Landmark("hip."+string(near))]
@@ -453,19 +453,19 @@ func sideOf(s body.Side) map[string]body.Landmark {
 	return out
 }
 
-func (p *evaluation) arc(place string, vertex, from, to r2.Vec) {
+func (p *evaluation) arc(keyID string, vertex, from, to r2.Vec) {
 	if p.shift != nil {
 		return
 	}
-	f, _ := p.frame(place)
+	f, _ := p.frame(keyID)
 	p.arcAt(f, vertex, from, to)
 }
 
-func (p *evaluation) segment(place string, from, to r2.Vec) {
+func (p *evaluation) segment(keyID string, from, to r2.Vec) {
 	if p.shift != nil {
 		return
 	}
-	f, _ := p.frame(place)
+	f, _ := p.frame(keyID)
 	p.segmentAt(f, from, to)
 }
 

@@ -18,7 +18,7 @@ type Number struct {
 // toward the throw or along the run, y to the left, m; the way from heel to toe
 // as an azimuth. What the films do not show is nil.
 type Footprint struct {
-	Place     string  `json:"place"`
+	KeyID     string  `json:"place"`
 	Frame     int     `json:"frame"`
 	Foot      string  `json:"foot"`  // role
 	Lands     bool    `json:"lands"` // else it leaves
@@ -38,7 +38,7 @@ type GroundPoint struct {
 // is a foul.
 type Margin struct {
 	Number
-	Place string `json:"place"`
+	KeyID string `json:"place"`
 	From  string `json:"from"`  // the rim, or the line
 	State string `json:"state"` // inside, foul, or can't tell
 }
@@ -61,8 +61,8 @@ func FootprintMapOf(s *Recording) *FootprintMap {
 		return nil
 	}
 	out := &FootprintMap{Of: s.Event.Ground, Prints: []Footprint{}, Hips: []GroundPoint{}, Missing: []Missing{}, Mirrored: mirrored(s.Roles)}
-	one := func(place, kind string, around float64, points ...string) *Number {
-		v := EvaluateOne(s, playbook.Measure{ID: "ground", Kind: kind, Points: points, Around: around, At: []string{place}, Unit: "m", Views: append([]string{Pair, Known}, sideways...)}, place)
+	one := func(keyID, kind string, around float64, points ...string) *Number {
+		v := EvaluateOne(s, playbook.Measure{ID: "ground", Kind: kind, Points: points, Around: around, At: []string{keyID}, Unit: "m", Views: append([]string{Pair, Known}, sideways...)}, keyID)
 		if !v.Known() {
 			for _, m := range v.Missing {
 				if !slices.ContainsFunc(out.Missing, func(o Missing) bool { return o.What == m.What }) && m.Kind != "landmark" {
@@ -79,7 +79,7 @@ func FootprintMapOf(s *Recording) *FootprintMap {
 		if !stamped || role == "" {
 			continue
 		}
-		p := Footprint{Place: k.ID, Frame: frame, Foot: role, Lands: k.Lands != ""}
+		p := Footprint{KeyID: k.ID, Frame: frame, Foot: role, Lands: k.Lands != ""}
 		if p.X = one(k.ID, "before-line", 0, role+".toe"); p.X != nil {
 			p.X.Value = -p.X.Value
 		}
@@ -118,9 +118,9 @@ func (g *FootprintMap) margin(p Footprint) {
 		if r > 0 {
 			u = math.Hypot(p.X.Value*p.X.U, p.Y.Value*p.Y.U) / r
 		}
-		m = Margin{Number: Number{g.Of.Across/2 - r, u}, Place: p.Place, From: "rim"}
+		m = Margin{Number: Number{g.Of.Across/2 - r, u}, KeyID: p.KeyID, From: "rim"}
 	case g.Of.Kind == "runway" && p.X != nil:
-		m = Margin{Number: Number{-p.X.Value, p.X.U}, Place: p.Place, From: "line"}
+		m = Margin{Number: Number{-p.X.Value, p.X.U}, KeyID: p.KeyID, From: "line"}
 	default:
 		return
 	}

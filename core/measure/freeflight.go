@@ -71,12 +71,12 @@ const worldU = 0.01
 
 func attackSpace(p *evaluation) float64 {
 	m := p.measure.Points // back, front
-	return steep(p.space(p.place, m[1]), p.space(p.place, m[0])) - p.released().elevation()
+	return steep(p.space(p.keyID, m[1]), p.space(p.keyID, m[0])) - p.released().elevation()
 }
 
 func yaw(p *evaluation) float64 {
 	m := p.measure.Points
-	shaft := r3.Sub(p.space(p.place, m[1]), p.space(p.place, m[0]))
+	shaft := r3.Sub(p.space(p.keyID, m[1]), p.space(p.keyID, m[0]))
 	v := p.released().v
 	return wrap(math.Atan2(shaft.Y, shaft.X)*180/math.Pi - math.Atan2(v.Y, v.X)*180/math.Pi)
 }
@@ -89,7 +89,7 @@ const (
 )
 
 func wobble(p *evaluation) float64 {
-	f, ok := p.frame(p.place)
+	f, ok := p.frame(p.keyID)
 	if !ok {
 		return 0
 	}
@@ -105,7 +105,7 @@ func wobble(p *evaluation) float64 {
 		for _, name := range names {
 			p.toFollow = append(p.toFollow, Followed{body.Landmark(name), f, end, p.measure.Name})
 		}
-		p.require("path", p.place, "follow both edges for %.2f s or more of flight, on both films", leastWobble)
+		p.require("path", p.keyID, "follow both edges for %.2f s or more of flight, on both films", leastWobble)
 		return 0
 	}
 	way := p.course(f, to, names...)
@@ -162,7 +162,7 @@ func solved(a, b *mat.Dense) (out [3]r3.Vec) {
 
 func edge(p *evaluation) float64 {
 	m := p.measure.Points
-	at := func(i int) r3.Vec { return p.space(p.place, m[i]) }
+	at := func(i int) r3.Vec { return p.space(p.keyID, m[i]) }
 	out, ahead := r3.Sub(at(1), at(0)), r3.Unit(r3.Sub(at(3), at(2)))
 	side := r3.Unit(r3.Vec{X: ahead.Y, Y: -ahead.X})
 	const spinU = 5.0 // degrees: the disc spins between the two films' pictures

@@ -16,14 +16,14 @@ var massed = map[string]kind{
 	"mass-ahead":   {formula: "centre of mass − the point, along the direction of travel", compute: massAhead},
 	"mass-above":   {formula: "height of the centre of mass above the point", compute: massAbove},
 	"mass-reach":   {formula: "the hindmost of the points − centre of mass, along the direction of travel", compute: massReach},
-	"mass-way":     {formula: "way of the centre of mass since the key position before", everyStamp: true, back: 1, compute: func(p *evaluation) float64 { return p.metres(p.mass(p.place).X - p.mass(p.stamp(-1)).X) }},
+	"mass-way":     {formula: "way of the centre of mass since the key position before", everyStamp: true, back: 1, compute: func(p *evaluation) float64 { return p.metres(p.mass(p.keyID).X - p.mass(p.stamp(-1)).X) }},
 	"flight-speed": {formula: "way of the centre of mass while in the air ÷ time in the air", everyStamp: true, back: 1, compute: flightSpeed},
-	"fly-speed":    {formula: "speed with which the centre of mass begins its flight: way ÷ time, and rise ÷ time + g·time/2", everyStamp: true, on: 1, compute: func(p *evaluation) float64 { return r2.Norm(p.flyOff(p.place, p.stamp(1))) }},
+	"fly-speed":    {formula: "speed with which the centre of mass begins its flight: way ÷ time, and rise ÷ time + g·time/2", everyStamp: true, on: 1, compute: func(p *evaluation) float64 { return r2.Norm(p.flyOff(p.keyID, p.stamp(1))) }},
 	"fly-angle": {formula: "direction in which the centre of mass begins its flight, from the horizontal", everyStamp: true, on: 1, compute: func(p *evaluation) float64 {
-		v := p.flyOff(p.place, p.stamp(1))
+		v := p.flyOff(p.keyID, p.stamp(1))
 		return math.Atan2(v.Y, v.X) * 180 / math.Pi
 	}},
-	"fly-up":      {formula: "upward speed with which the centre of mass begins its flight: rise ÷ time + g·time/2", everyStamp: true, on: 1, compute: func(p *evaluation) float64 { return p.flyOff(p.place, p.stamp(1)).Y }},
+	"fly-up":      {formula: "upward speed with which the centre of mass begins its flight: rise ÷ time + g·time/2", everyStamp: true, on: 1, compute: func(p *evaluation) float64 { return p.flyOff(p.keyID, p.stamp(1)).Y }},
 	"fly-rise":    {formula: "upward speed at take-off squared ÷ 2g", everyStamp: true, back: 1, on: 1, compute: flyRise},
 	"path-angle":  {formula: "direction of the centre of mass's path, from the horizontal: of the line through the pictures around", compute: pathAngle},
 	"path-slower": {formula: "1 − speed of the centre of mass along the direction of travel around here ÷ mean speed of the hips in the last step", everyStamp: true, back: 2, compute: pathSlower},
@@ -31,30 +31,30 @@ var massed = map[string]kind{
 }
 
 func massAhead(p *evaluation) float64 {
-	a, com := p.point(p.place, p.measure.Points[0]), p.mass(p.place)
-	p.segment(p.place, com, r2.Vec{X: com.X, Y: a.Y})
+	a, com := p.point(p.keyID, p.measure.Points[0]), p.mass(p.keyID)
+	p.segment(p.keyID, com, r2.Vec{X: com.X, Y: a.Y})
 	return p.metres(com.X - a.X)
 }
 
 func massAbove(p *evaluation) float64 {
-	a, com := p.point(p.place, p.measure.Points[0]), p.mass(p.place)
-	p.segment(p.place, com, r2.Vec{X: com.X, Y: a.Y})
+	a, com := p.point(p.keyID, p.measure.Points[0]), p.mass(p.keyID)
+	p.segment(p.keyID, com, r2.Vec{X: com.X, Y: a.Y})
 	return p.metres(com.Y - a.Y)
 }
 
 func massReach(p *evaluation) float64 {
-	a, b, com := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1]), p.mass(p.place)
-	p.segment(p.place, com, r2.Vec{X: math.Min(a.X, b.X), Y: com.Y})
+	a, b, com := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1]), p.mass(p.keyID)
+	p.segment(p.keyID, com, r2.Vec{X: math.Min(a.X, b.X), Y: com.Y})
 	return p.metres(math.Min(a.X, b.X) - com.X)
 }
 
 func flightSpeed(p *evaluation) float64 {
 	before := p.stamp(-1)
-	t := p.real(p.instant(p.place) - p.instant(before))
+	t := p.real(p.instant(p.keyID) - p.instant(before))
 	if len(p.missing) == 0 && t <= 0 {
-		p.require("stamp", p.place, "the contact must come after the foot has left")
+		p.require("stamp", p.keyID, "the contact must come after the foot has left")
 	}
-	way := p.metres(p.mass(p.place).X - p.mass(before).X)
+	way := p.metres(p.mass(p.keyID).X - p.mass(before).X)
 	return way / t
 }
 
@@ -71,20 +71,20 @@ func flyRise(p *evaluation) float64 {
 }
 
 func speedLoss(p *evaluation) float64 {
-	return 100 * (1 - p.flyOff(p.place, p.stamp(1)).X/p.speed(p.stamp(-2), p.stamp(-1)))
+	return 100 * (1 - p.flyOff(p.keyID, p.stamp(1)).X/p.speed(p.stamp(-2), p.stamp(-1)))
 }
 
 // seenAs finds a landmark on a picture, level pixels.
 type seenAs func(l body.Landmark) (r2.Vec, bool)
 
 // mass is the centre of mass at a place, in level pixels.
-func (p *evaluation) mass(place string) r2.Vec {
-	hip, shoulder := p.point(place, "mid.hip"), p.point(place, "mid.shoulder")
-	placed := func(l body.Landmark) (r2.Vec, bool) { return p.placed(place, l) }
+func (p *evaluation) mass(keyID string) r2.Vec {
+	hip, shoulder := p.point(keyID, "mid.hip"), p.point(keyID, "mid.shoulder")
+	placed := func(l body.Landmark) (r2.Vec, bool) { return p.landmarkAt(keyID, l) }
 	for _, on := range sided {
 		for _, part := range []string{"knee", "ankle"} {
 			if _, ok := placed(on[part]); !ok {
-				p.requireLandmark(place, on[part])
+				p.requireLandmark(keyID, on[part])
 			}
 		}
 	}
@@ -93,11 +93,11 @@ func (p *evaluation) mass(place string) r2.Vec {
 	}
 	c, arms, err := p.centre(hip, shoulder, placed)
 	if err != nil {
-		p.require("landmark", "mass@"+place, "%v", err)
+		p.require("landmark", "mass@"+keyID, "%v", err)
 		return r2.Vec{}
 	}
 	u := MassU
-	from := source{what: "centre of mass at {at}", at: p.key(place).Name}
+	from := source{what: "centre of mass at {at}", at: p.key(keyID).Name}
 	if !arms {
 		u += MassNoArmsU
 		from.what = "centre of mass at {at}, arms not placed"
@@ -158,12 +158,12 @@ const (
 // leaving is the velocity of the centre of mass at a place, level pixels per
 // second: of the line through the pictures around it.
 func (p *evaluation) leaving() (v r2.Vec, ok bool) {
-	f, ok := p.frame(p.place)
+	f, ok := p.frame(p.keyID)
 	if !ok {
 		return v, false
 	}
 	n := max(2, int(math.Round(around/p.sheet.Timeline.Interval(f))))
-	path := p.pathOf(max(0, f-n), min(p.sheet.Timeline.Len()-1, f+n), p.key(p.place).roles, p.measure.Points...)
+	path := p.pathOf(max(0, f-n), min(p.sheet.Timeline.Len()-1, f+n), p.key(p.keyID).roles, p.measure.Points...)
 	if len(path) == 0 {
 		return v, false
 	}
@@ -177,14 +177,14 @@ func (p *evaluation) leaving() (v r2.Vec, ok bool) {
 			case "mid.shoulder":
 				shoulder = m.points[k]
 			default:
-				if l, err := p.landmark(p.place, name); err == nil {
+				if l, err := p.landmark(p.keyID, name); err == nil {
 					on[l] = m.points[k]
 				}
 			}
 		}
 		c, _, err := p.centre(hip, shoulder, func(l body.Landmark) (r2.Vec, bool) { v, ok := on[l]; return v, ok })
 		if err != nil {
-			p.require("landmark", "mass@"+p.place, "%v", err)
+			p.require("landmark", "mass@"+p.keyID, "%v", err)
 			return v, false
 		}
 		path[i].points = []r2.Vec{c}

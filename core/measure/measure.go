@@ -79,7 +79,7 @@ type Overlay struct {
 type Value struct {
 	Key      string    `json:"key"` // "front-knee@set"
 	Measure  string    `json:"measure"`
-	Place    string    `json:"place"`
+	KeyID    string    `json:"place"`
 	Name     string    `json:"name"`
 	Unit     string    `json:"unit"`
 	Value    float64   `json:"value"`
@@ -96,19 +96,19 @@ type Value struct {
 func (v Value) Known() bool { return len(v.Missing) == 0 }
 
 // Key joins a measure and a place: "front-knee@set".
-func Key(measure, place string) string { return measure + "@" + place }
+func Key(measure, keyID string) string { return measure + "@" + keyID }
 
 // Evaluate computes every measure of the event at every place, in the playbook's
 // order.
 func Evaluate(s *Recording) []Value {
 	type job struct {
 		measure playbook.Measure
-		place   string
+		keyID   string
 	}
 	var jobs []job
 	for _, m := range s.Event.Measures {
-		for _, place := range KeysOf(m) {
-			jobs = append(jobs, job{m, place})
+		for _, keyID := range KeysOf(m) {
+			jobs = append(jobs, job{m, keyID})
 		}
 	}
 	out := make([]Value, len(jobs))
@@ -117,7 +117,7 @@ func Evaluate(s *Recording) []Value {
 	for w := range workers {
 		wait.Go(func() {
 			for i := w; i < len(jobs); i += workers {
-				out[i] = EvaluateOne(s, jobs[i].measure, jobs[i].place)
+				out[i] = EvaluateOne(s, jobs[i].measure, jobs[i].keyID)
 			}
 		})
 	}
@@ -127,10 +127,10 @@ func Evaluate(s *Recording) []Value {
 
 // EvaluateOne computes one measure at one place. A formula that fails on what it is given
 // leaves the value missing: it ends neither the reading nor the program.
-func EvaluateOne(s *Recording, m playbook.Measure, place string) (v Value) {
+func EvaluateOne(s *Recording, m playbook.Measure, keyID string) (v Value) {
 	k := kinds[m.Kind]
 	v = Value{
-		Key: Key(m.ID, place), Measure: m.ID, Place: place, Name: m.Name, Unit: m.Unit, Formula: k.formula,
+		Key: Key(m.ID, keyID), Measure: m.ID, KeyID: keyID, Name: m.Name, Unit: m.Unit, Formula: k.formula,
 		Missing: []Missing{}, Parts: []Part{}, Overlays: []Overlay{},
 	}
 	empty := v
@@ -157,7 +157,7 @@ func EvaluateOne(s *Recording, m playbook.Measure, place string) (v Value) {
 		if k.inSpace != "" {
 			in.Formula = k.inSpace
 		}
-		if s.evaluate(&in, m, place, k.space, optics.Plane{}); in.Known() || !picture {
+		if s.evaluate(&in, m, keyID, k.space, optics.Plane{}); in.Known() || !picture {
 			return in
 		}
 	}
@@ -169,13 +169,13 @@ func EvaluateOne(s *Recording, m playbook.Measure, place string) (v Value) {
 	if len(m.Points) > 0 {
 		v.Method = spokenViews([]string{s.View})[0]
 	}
-	s.evaluate(&v, m, place, k.compute, plane)
+	s.evaluate(&v, m, keyID, k.compute, plane)
 	return v
 }
 
 // evaluate computes a value by a formula, and what each of its inputs does to it.
-func (s *Recording) evaluate(v *Value, m playbook.Measure, place string, compute func(*evaluation) float64, plane optics.Plane) {
-	p := s.newEvaluation(m, place, plane)
+func (s *Recording) evaluate(v *Value, m playbook.Measure, keyID string, compute func(*evaluation) float64, plane optics.Plane) {
+	p := s.newEvaluation(m, keyID, plane)
 	value := compute(p)
 	if len(p.missing) > 0 {
 		v.Missing = p.missing
@@ -197,7 +197,7 @@ func (s *Recording) evaluate(v *Value, m playbook.Measure, place string, compute
 	}
 	v.U = math.Sqrt(total)
 	if m.Unit == "s" {
-		v.Step = s.Timeline.Interval(s.Stamps[place])
+		v.Step = s.Timeline.Interval(s.Stamps[keyID])
 	}
 	for name, square := range parts {
 		v.Parts = append(v.Parts, Part{name, math.Sqrt(square)})
@@ -211,9 +211,9 @@ func (s *Recording) evaluate(v *Value, m playbook.Measure, place string, compute
 // RequiredLandmarks lists the landmarks that the measures which this film can show want at a
 // key position, in the order in which a coach places them: head to foot, near
 // side first.
-func (s *Recording) RequiredLandmarks(place string) []body.Landmark {
+func (s *Recording) RequiredLandmarks(keyID string) []body.Landmark {
 	e, roles := s.Event, s.Roles
-	key, ok := e.Key(place)
+	key, ok := e.Key(keyID)
 	if !ok {
 		return nil
 	}
@@ -225,7 +225,7 @@ func (s *Recording) RequiredLandmarks(place string) []body.Landmark {
 		if !space && !picture {
 			continue
 		}
-		if !slices.Contains(m.At, place) && !(kinds[m.Kind].everyStamp && slices.Contains(m.Stamps, place)) {
+		if !slices.Contains(m.At, keyID) && !(kinds[m.Kind].everyStamp && slices.Contains(m.Stamps, keyID)) {
 			continue
 		}
 		for _, name := range m.Points {
@@ -270,7 +270,7 @@ func (s *Recording) RequiredLandmarks(place string) []body.Landmark {
 // ExtraLandmark is a landmark that a measure wants on a picture that is no key
 // position.
 type ExtraLandmark struct {
-	Place    string        `json:"place"` // the key position that it belongs to
+	KeyID    string        `json:"place"` // the key position that it belongs to
 	Frame    int           `json:"frame"`
 	Landmark body.Landmark `json:"landmark"`
 	For      string        `json:"for"` // the measure's name
@@ -282,7 +282,7 @@ func ExtraLandmarks(s *Recording) []ExtraLandmark {
 	each(s, func(p *evaluation) {
 		for _, x := range p.requested {
 			same := func(o ExtraLandmark) bool {
-				return o.Place == x.Place && o.Frame == x.Frame && o.Landmark == x.Landmark
+				return o.KeyID == x.KeyID && o.Frame == x.Frame && o.Landmark == x.Landmark
 			}
 			if !slices.ContainsFunc(out, same) {
 				out = append(out, x)
@@ -311,10 +311,10 @@ func each(s *Recording, then func(*evaluation)) {
 	plane, err := s.Calibration.Plane()
 	for _, m := range s.Event.Measures {
 		space, picture, _ := s.allowed(m)
-		for _, place := range KeysOf(m) {
+		for _, keyID := range KeysOf(m) {
 			try := func(compute func(*evaluation) float64, plane optics.Plane) {
 				defer func() { _ = recover() }() // One tells of it
-				p := s.newEvaluation(m, place, plane)
+				p := s.newEvaluation(m, keyID, plane)
 				compute(p)
 				then(p)
 			}

@@ -57,8 +57,8 @@ func sheet(t testing.TB, e playbook.Event, rightward bool, at map[string]map[bod
 		}
 		return r2.Vec{X: 980 - 200*v.X, Y: 600 - 200*v.Y}
 	}
-	for place, marks := range at {
-		f := s.Stamps[place]
+	for keyID, marks := range at {
+		f := s.Stamps[keyID]
 		s.Observations[f] = map[body.Landmark]Observation{}
 		for l, v := range marks {
 			s.Observations[f][l] = Observation{At: px(v), U: 2, Source: "placed"}
@@ -278,14 +278,14 @@ func TestNeedsAskOnlyForWhatIsUsed(t *testing.T) {
 	rise := playbook.Measure{ID: "rise", Kind: "line-rise", At: []string{"td"}, Stamps: []string{"off", "td"}, Points: []string{"stance.toe", "mid.hip"}}
 	e := small(trunk, rear, rise)
 	roles := body.Start(body.Left).Near(body.Left)
-	for place, want := range map[string][]body.Landmark{
+	for keyID, want := range map[string][]body.Landmark{
 		"set": {"shoulder.L", "hip.L", "knee.R", "ankle.R"},
 		"off": {"hip.L", "toe.L"},
 		"td":  {"hip.L", "toe.R"},
 		"nil": nil,
 	} {
-		if got := (&Recording{Event: e, Roles: roles}).RequiredLandmarks(place); !slices.Equal(got, want) {
-			t.Errorf("%s needs %v, want %v", place, got, want)
+		if got := (&Recording{Event: e, Roles: roles}).RequiredLandmarks(keyID); !slices.Equal(got, want) {
+			t.Errorf("%s needs %v, want %v", keyID, got, want)
 		}
 	}
 }

@@ -76,7 +76,7 @@ func (p *evaluation) rightHanded() bool { return p.sheet.Roles["throwing"] == bo
 // through dozens of them, so they pass the gate together, by the kinds' own
 // uncertainties.
 func (p *evaluation) turn() turn {
-	f, ok := p.frame(p.place)
+	f, ok := p.frame(p.keyID)
 	if !ok {
 		return turn{}
 	}
@@ -101,7 +101,7 @@ func (p *evaluation) turn() turn {
 	}
 	missing := func() turn {
 		p.toFollow = append(p.toFollow, Followed{ball, first, last, p.measure.Name})
-		p.require("path", p.place, "follow the %s over the turn round %s", LandmarkName(ball), p.key(p.place).Name)
+		p.require("path", p.keyID, "follow the %s over the turn round %s", LandmarkName(ball), p.key(p.keyID).Name)
 		return turn{}
 	}
 	if _, ok := point(f); !ok {
@@ -183,7 +183,7 @@ func (p *evaluation) turn() turn {
 		}
 	}
 	if err != nil {
-		p.require("path", p.place, "%v", err)
+		p.require("path", p.keyID, "%v", err)
 		return turn{}
 	}
 	out.orbit, out.ok = o, true
@@ -223,7 +223,7 @@ func (t turn) now(when, within float64) (at, v, a r3.Vec) {
 
 func (p *evaluation) azimuthNow() float64 {
 	t := p.turn()
-	when := p.instant(p.place)
+	when := p.instant(p.keyID)
 	if !t.ok {
 		return 0
 	}
@@ -259,7 +259,7 @@ func orbitSlope(p *evaluation) float64 {
 
 func orbitSpeed(p *evaluation) float64 {
 	t := p.turn()
-	when := p.instant(p.place)
+	when := p.instant(p.keyID)
 	if !t.ok {
 		return 0
 	}
@@ -269,7 +269,7 @@ func orbitSpeed(p *evaluation) float64 {
 
 func orbitPull(p *evaluation) float64 {
 	t := p.turn()
-	when := p.instant(p.place)
+	when := p.instant(p.keyID)
 	mass := p.sheet.Event.Masses[string(p.sheet.Sex)]
 	if mass == 0 {
 		p.require("mass", "mass", "say how heavy the implement is")
@@ -280,14 +280,14 @@ func orbitPull(p *evaluation) float64 {
 	_, v, a := t.now(when, bendReach)
 	across := r3.Norm(r3.Cross(v, a))
 	if across == 0 {
-		p.require("path", p.place, "the path runs straight round %s", p.key(p.place).Name)
+		p.require("path", p.keyID, "the path runs straight round %s", p.key(p.keyID).Name)
 		return 0
 	}
 	speed := p.metres(r3.Norm(v)*(1+p.input(plain("one flat view of the orbit"), 0, orbitSpeedU))) / p.real(1)
 	radius := p.metres(math.Pow(r3.Norm(v), 3)/across) * (1 + p.input(plain("bend of the path"), 0, orbitBendU))
 	f, _, err := orbit.Pull(mass, speed, radius)
 	if err != nil {
-		p.require("path", p.place, "%v", err)
+		p.require("path", p.keyID, "%v", err)
 	}
 	return f
 }

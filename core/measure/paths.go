@@ -64,7 +64,7 @@ func (p *evaluation) path(from, to string, names ...string) []moment {
 	if !okA || !okB {
 		return nil
 	}
-	return p.pathOf(a, b, p.key(p.place).roles, names...)
+	return p.pathOf(a, b, p.key(p.keyID).roles, names...)
 }
 
 // pathOf is where points are on the pictures from one to another.
@@ -96,12 +96,12 @@ func (p *evaluation) pathOf(a, b int, roles body.Roles, names ...string) []momen
 			for _, l := range slices.Concat(marks...) {
 				p.toFollow = append(p.toFollow, Followed{l, a, b, p.measure.Name})
 			}
-			p.require("path", p.place, "follow the %s round %s", spokenAll(marks), p.key(p.place).Name)
+			p.require("path", p.keyID, "follow the %s round %s", spokenAll(marks), p.key(p.keyID).Name)
 			return nil
 		}
 	}
 	if len(out) < leastPath {
-		p.require("rate", p.place, "round %s there are %d pictures, this needs %d: film at a higher rate", p.key(p.place).Name, len(out), leastPath)
+		p.require("rate", p.keyID, "round %s there are %d pictures, this needs %d: film at a higher rate", p.key(p.keyID).Name, len(out), leastPath)
 		return nil
 	}
 	if p.shift == nil && p.draw == nil {
@@ -220,13 +220,13 @@ func (p *evaluation) arcOn(m moment) {
 }
 
 func leastIncluded(p *evaluation) float64 {
-	v, at := least(p.path(p.stamp(-1), p.place, p.measure.Points...), angle)
+	v, at := least(p.path(p.stamp(-1), p.keyID, p.measure.Points...), angle)
 	p.arcOn(at)
 	return p.input(jointCentres, v, JointAngleU)
 }
 
 func give(p *evaluation) float64 {
-	path := p.path(p.stamp(-1), p.place, p.measure.Points...)
+	path := p.path(p.stamp(-1), p.keyID, p.measure.Points...)
 	v, at := least(path, angle)
 	p.arcOn(at)
 	if len(path) == 0 {
@@ -236,22 +236,22 @@ func give(p *evaluation) float64 {
 }
 
 func riseMost(p *evaluation) float64 {
-	path := p.path(p.stamp(-1), p.place, p.measure.Points...)
+	path := p.path(p.stamp(-1), p.keyID, p.measure.Points...)
 	if len(path) == 0 {
 		return 0
 	}
 	top, _ := greatest(path, height)
-	return p.metres(p.mid(p.place, top-height(path[0].points)))
+	return p.metres(p.mid(p.keyID, top-height(path[0].points)))
 }
 
 func bounce(p *evaluation) float64 {
-	top, _ := greatest(p.path(p.stamp(-1), p.place, p.measure.Points...), height)
-	low, _ := least(p.path(p.place, p.stamp(1), p.measure.Points...), height)
-	return p.metres(p.mid(p.place, top-low))
+	top, _ := greatest(p.path(p.stamp(-1), p.keyID, p.measure.Points...), height)
+	low, _ := least(p.path(p.keyID, p.stamp(1), p.measure.Points...), height)
+	return p.metres(p.mid(p.keyID, top-low))
 }
 
 func loop(p *evaluation) float64 {
-	path := p.path(p.stamp(-1), p.place, p.measure.Points...)
+	path := p.path(p.stamp(-1), p.keyID, p.measure.Points...)
 	if len(path) == 0 {
 		return 0
 	}
@@ -262,7 +262,7 @@ func loop(p *evaluation) float64 {
 }
 
 func dip(p *evaluation) float64 {
-	path := p.path(p.place, p.stamp(1), p.measure.Points...)
+	path := p.path(p.keyID, p.stamp(1), p.measure.Points...)
 	if len(path) < 3 {
 		return 0
 	}
@@ -275,11 +275,11 @@ func dip(p *evaluation) float64 {
 	}
 	before, _ := greatest(path[:cut+1], height)
 	after, _ := greatest(path[cut:], height)
-	return p.metres(p.mid(p.place, math.Min(before, after)-low))
+	return p.metres(p.mid(p.keyID, math.Min(before, after)-low))
 }
 
 func sunkMost(p *evaluation) float64 {
-	path := p.path(p.stamp(-1), p.place, p.measure.Points...)
+	path := p.path(p.stamp(-1), p.keyID, p.measure.Points...)
 	if len(path) == 0 {
 		return 0
 	}
@@ -300,7 +300,7 @@ const heldWithin = 15
 const heldU = 0.018
 
 func held(p *evaluation) float64 {
-	path := p.path(p.place, p.stamp(1), p.measure.Points...)
+	path := p.path(p.keyID, p.stamp(1), p.measure.Points...)
 	if len(path) == 0 {
 		return 0
 	}
@@ -320,7 +320,7 @@ const openJoint = 160
 
 func opensBefore(p *evaluation) float64 {
 	a, okA := p.frame(p.stamp(-1))
-	b, okB := p.frame(p.place)
+	b, okB := p.frame(p.keyID)
 	if !okA || !okB {
 		return 0
 	}
@@ -328,21 +328,21 @@ func opensBefore(p *evaluation) float64 {
 	for a > 0 && p.sheet.Timeline.At(b)-p.sheet.Timeline.At(a) < earlier {
 		a--
 	}
-	for b < p.sheet.Timeline.Len()-1 && p.sheet.Timeline.At(b)-p.instant(p.place) < later {
+	for b < p.sheet.Timeline.Len()-1 && p.sheet.Timeline.At(b)-p.instant(p.keyID) < later {
 		b++
 	}
-	path := p.pathOf(a, b, p.key(p.place).roles, p.measure.Points...)
+	path := p.pathOf(a, b, p.key(p.keyID).roles, p.measure.Points...)
 	open := smoothed(path, angle)
 	for i := 1; i < len(path); i++ {
 		if u, v := open[i-1], open[i]; u < openJoint && v >= openJoint {
 			t := path[i-1].t + (openJoint-u)/(v-u)*(path[i].t-path[i-1].t)
 			// An elbow that points at the camera looks straight before it is.
 			const turnedU = 0.045 // s
-			return p.real(p.instant(p.place)) - t + p.input(plain("elbow turned toward the camera"), 0, turnedU)
+			return p.real(p.instant(p.keyID)) - t + p.input(plain("elbow turned toward the camera"), 0, turnedU)
 		}
 	}
 	if len(path) > 0 {
-		p.require("path", p.place, "the arm does not become straight on these pictures")
+		p.require("path", p.keyID, "the arm does not become straight on these pictures")
 	}
 	return 0
 }
@@ -380,9 +380,9 @@ func (p *evaluation) slopeOver(path []moment, of func([]r2.Vec) float64) float64
 // arriving is for how long before a contact a speed is read, s.
 const arriving = 0.035
 
-// beforePlace are the pictures of some seconds before a place, without its own.
-func (p *evaluation) beforePlace(seconds float64, names ...string) []moment {
-	f, ok := p.frame(p.place)
+// courseBefore are the pictures of some seconds before a place, without its own.
+func (p *evaluation) courseBefore(seconds float64, names ...string) []moment {
+	f, ok := p.frame(p.keyID)
 	if !ok {
 		return nil
 	}
@@ -390,11 +390,11 @@ func (p *evaluation) beforePlace(seconds float64, names ...string) []moment {
 	for from > 0 && (p.sheet.Timeline.At(f-1)-p.sheet.Timeline.At(from) < seconds || f-from < leastPath) {
 		from--
 	}
-	return p.pathOf(from, f-1, p.key(p.place).roles, names...)
+	return p.pathOf(from, f-1, p.key(p.keyID).roles, names...)
 }
 
 func heightSpeed(p *evaluation) float64 {
-	path := p.beforePlace(arriving, p.measure.Points...)
+	path := p.courseBefore(arriving, p.measure.Points...)
 	if len(path) == 0 {
 		return 0
 	}
@@ -402,12 +402,12 @@ func heightSpeed(p *evaluation) float64 {
 }
 
 func footBackspeed(p *evaluation) float64 {
-	path := p.beforePlace(arriving, p.measure.Points...)
+	path := p.courseBefore(arriving, p.measure.Points...)
 	if len(path) == 0 {
 		return 0
 	}
-	if f, _ := p.frame(p.place); 1/p.sheet.Timeline.Interval(f) < 0.99*footRate {
-		p.require("rate", p.place, "this needs %.0f pictures a second or more, the clip has %.0f", footRate, 1/p.sheet.Timeline.Interval(f))
+	if f, _ := p.frame(p.keyID); 1/p.sheet.Timeline.Interval(f) < 0.99*footRate {
+		p.require("rate", p.keyID, "this needs %.0f pictures a second or more, the clip has %.0f", footRate, 1/p.sheet.Timeline.Interval(f))
 	}
 	const slowsU = 0.6 // m/s: the foot slows down while it arrives
 	return p.metres(p.slopeOver(path, func(v []r2.Vec) float64 { return v[1].X - v[0].X })) + p.input(plain("the foot slows down"), 0, slowsU)

@@ -29,13 +29,13 @@ type kind struct {
 func KeysOf(m playbook.Measure) []string {
 	k := kinds[m.Kind]
 	var out []string
-	for _, place := range m.At {
-		if len(m.Seen) > 0 && !slices.Contains(m.Seen, place) {
+	for _, keyID := range m.At {
+		if len(m.Seen) > 0 && !slices.Contains(m.Seen, keyID) {
 			continue
 		}
-		i := slices.Index(m.Stamps, place)
+		i := slices.Index(m.Stamps, keyID)
 		if i >= k.back && i+k.on < len(m.Stamps) || k.back+k.on == 0 {
-			out = append(out, place)
+			out = append(out, keyID)
 		}
 	}
 	return out
@@ -54,7 +54,7 @@ func Kinds() []string {
 var kinds = map[string]kind{}
 
 func init() {
-	for _, some := range []map[string]kind{placed, timed, travelKinds, followed, thrown, massed, orbits} {
+	for _, some := range []map[string]kind{landmarkAt, timed, travelKinds, followed, thrown, massed, orbits} {
 		for name, k := range some {
 			kinds[name] = k
 		}
@@ -72,12 +72,12 @@ func init() {
 	}
 }
 
-// placed are the kinds that read one key position's landmarks.
-var placed = map[string]kind{
+// landmarkAt are the kinds that read one key position's landmarks.
+var landmarkAt = map[string]kind{
 	"included":     {formula: "angle between the two segments that meet at the joint, 180° = straight", compute: included},
-	"line":         {formula: "inclination of the line fitted through the points, 90° = upright", compute: func(p *evaluation) float64 { return line(p, p.place) }},
+	"line":         {formula: "inclination of the line fitted through the points, 90° = upright", compute: func(p *evaluation) float64 { return line(p, p.keyID) }},
 	"lean":         {formula: "lean of first→second point from the vertical, forward positive; from behind and before: toward the free side", compute: func(p *evaluation) float64 { return leaning(p, 1) }},
-	"lean-in":      {formula: "lean of first→second point from the vertical, toward the take-off leg's side, where the curve's centre is", compute: func(p *evaluation) float64 { return p.leanTo(p.place, p.sideways(p.sheet.Roles["takeoff"])) }},
+	"lean-in":      {formula: "lean of first→second point from the vertical, toward the take-off leg's side, where the curve's centre is", compute: func(p *evaluation) float64 { return p.leanTo(p.keyID, p.sideways(p.sheet.Roles["takeoff"])) }},
 	"break-in":     {formula: "lean of second→third point − lean of first→second, toward the take-off leg's side", compute: breakIn},
 	"recline":      {formula: "lean of first→second point from the vertical, backward positive", compute: func(p *evaluation) float64 { return leaning(p, -1) }},
 	"incline":      {formula: "inclination of first→second point, 0° = level, upward positive", compute: func(p *evaluation) float64 { return inclined(p, 1) }},
@@ -105,8 +105,8 @@ var placed = map[string]kind{
 var jointCentres = plain("joint centres")
 
 func included(p *evaluation) float64 {
-	a, b, c := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1]), p.point(p.place, p.measure.Points[2])
-	p.arc(p.place, b, a, c)
+	a, b, c := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1]), p.point(p.keyID, p.measure.Points[2])
+	p.arc(p.keyID, b, a, c)
 	return p.rested(p.input(jointCentres, body.Included(a, b, c), JointAngleU))
 }
 
@@ -122,34 +122,34 @@ func (p *evaluation) rested(v float64) float64 {
 	return v - p.input(plain("shape at rest"), p.measure.Rest, u)
 }
 
-func line(p *evaluation, place string) float64 {
+func line(p *evaluation, keyID string) float64 {
 	pts := make([]r2.Vec, len(p.measure.Points))
 	for i, name := range p.measure.Points {
-		pts[i] = p.point(place, name)
+		pts[i] = p.point(keyID, name)
 	}
 	angle := body.FittedInclination(pts...)
 	from := pts[0]
 	n := r2.Norm(r2.Sub(pts[len(pts)-1], from))
 	s, c := math.Sincos(angle * math.Pi / 180)
 	end := r2.Add(from, r2.Vec{X: n * c, Y: n * s})
-	p.segment(place, from, end)
-	p.arc(place, from, r2.Add(from, r2.Vec{X: n}), end)
-	return p.input(source{what: "joint centres at {at}", at: p.key(place).Name}, angle, DirectionU)
+	p.segment(keyID, from, end)
+	p.arc(keyID, from, r2.Add(from, r2.Vec{X: n}), end)
+	return p.input(source{what: "joint centres at {at}", at: p.key(keyID).Name}, angle, DirectionU)
 }
 
 func bend(p *evaluation) float64 {
-	hip, shoulder, ear := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1]), p.point(p.place, p.measure.Points[2])
+	hip, shoulder, ear := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1]), p.point(p.keyID, p.measure.Points[2])
 	ahead := r2.Add(shoulder, r2.Sub(shoulder, hip))
-	p.segment(p.place, hip, shoulder)
-	p.arc(p.place, shoulder, ahead, ear)
+	p.segment(p.keyID, hip, shoulder)
+	p.arc(p.keyID, shoulder, ahead, ear)
 	return p.input(jointCentres, body.Turn(hip, shoulder, ear), JointAngleU)
 }
 
 func shin(p *evaluation) float64 {
-	knee, ankle := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1])
+	knee, ankle := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1])
 	down := r2.Vec{X: knee.X, Y: knee.Y - r2.Norm(r2.Sub(ankle, knee))}
-	p.segment(p.place, knee, ankle)
-	p.arc(p.place, knee, down, ankle)
+	p.segment(p.keyID, knee, ankle)
+	p.arc(p.keyID, knee, down, ankle)
 	return p.input(jointCentres, body.ShinAngle(knee, ankle), DirectionU)
 }
 
@@ -157,7 +157,7 @@ func shin(p *evaluation) float64 {
 func (p *evaluation) base() float64 {
 	switch p.measure.Base {
 	case "trunk":
-		return r2.Norm(r2.Sub(p.point(p.place, "mid.shoulder"), p.point(p.place, "mid.hip")))
+		return r2.Norm(r2.Sub(p.point(p.keyID, "mid.shoulder"), p.point(p.keyID, "mid.hip")))
 	case "height":
 		if p.plane.PxPerM == 0 {
 			p.require("scale", "scale", "set the scale: a known length in the lane")
@@ -175,7 +175,7 @@ func (p *evaluation) base() float64 {
 	if role == "mid" {
 		role, _, _ = strings.Cut(p.measure.Points[0], ".")
 	}
-	hip, knee, ankle := p.point(p.place, role+".hip"), p.point(p.place, role+".knee"), p.point(p.place, role+".ankle")
+	hip, knee, ankle := p.point(p.keyID, role+".hip"), p.point(p.keyID, role+".knee"), p.point(p.keyID, role+".ankle")
 	return r2.Norm(r2.Sub(hip, knee)) + r2.Norm(r2.Sub(knee, ankle))
 }
 
@@ -193,42 +193,42 @@ func (p *evaluation) length(px float64) float64 {
 }
 
 func ahead(p *evaluation) float64 {
-	a, b := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1])
-	p.segment(p.place, b, r2.Vec{X: a.X, Y: b.Y})
+	a, b := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1])
+	p.segment(p.keyID, b, r2.Vec{X: a.X, Y: b.Y})
 	return p.length(a.X - b.X)
 }
 
 func above(p *evaluation) float64 {
-	a, b := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1])
-	p.segment(p.place, b, r2.Vec{X: b.X, Y: a.Y})
+	a, b := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1])
+	p.segment(p.keyID, b, r2.Vec{X: b.X, Y: a.Y})
 	return p.length(a.Y - b.Y)
 }
 
 // leaning is the lean of a line from the vertical, times sign.
 func leaning(p *evaluation, sign float64) float64 {
-	return p.leanTo(p.place, sign*p.sideways(p.sheet.Roles["free"]))
+	return p.leanTo(p.keyID, sign*p.sideways(p.sheet.Roles["free"]))
 }
 
 // leanTo is the lean from the first point to the second, positive toward the
 // plane's x times side.
-func (p *evaluation) leanTo(place string, side float64) float64 {
-	a, b := p.point(place, p.measure.Points[0]), p.point(place, p.measure.Points[1])
-	p.segment(place, a, b)
-	p.arc(place, a, r2.Vec{X: a.X, Y: a.Y + r2.Norm(r2.Sub(b, a))}, b)
+func (p *evaluation) leanTo(keyID string, side float64) float64 {
+	a, b := p.point(keyID, p.measure.Points[0]), p.point(keyID, p.measure.Points[1])
+	p.segment(keyID, a, b)
+	p.arc(keyID, a, r2.Vec{X: a.X, Y: a.Y + r2.Norm(r2.Sub(b, a))}, b)
 	v := math.Atan2(side*(b.X-a.X), b.Y-a.Y) * 180 / math.Pi
 	if p.across() {
 		const forward = 15 // degrees that a body leans forward or back, about
 		v += p.input(plain("lean forward, seen off the line"), 0, openSide) * forward * math.Sin(math.Abs(p.sheet.Calibration.Off)*math.Pi/180)
 	}
-	return p.rested(p.input(source{what: "joint centres at {at}", at: p.key(place).Name}, v, DirectionU))
+	return p.rested(p.input(source{what: "joint centres at {at}", at: p.key(keyID).Name}, v, DirectionU))
 }
 
 // breakIn is by how much the upper line leans more than the lower one.
 func breakIn(p *evaluation) float64 {
 	side := p.sideways(p.sheet.Roles["takeoff"])
-	a, b, c := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1]), p.point(p.place, p.measure.Points[2])
-	p.segment(p.place, a, b)
-	p.segment(p.place, b, c)
+	a, b, c := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1]), p.point(p.keyID, p.measure.Points[2])
+	p.segment(p.keyID, a, b)
+	p.segment(p.keyID, b, c)
 	lean := func(a, b r2.Vec) float64 { return math.Atan2(side*(b.X-a.X), b.Y-a.Y) * 180 / math.Pi }
 	return p.input(jointCentres, lean(b, c)-lean(a, b), JointAngleU)
 }
@@ -249,15 +249,15 @@ func (p *evaluation) sideways(side body.Side) float64 {
 }
 
 func inclined(p *evaluation, forward float64) float64 {
-	a, b := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1])
-	p.segment(p.place, a, b)
-	p.arc(p.place, a, r2.Vec{X: a.X + forward*r2.Norm(r2.Sub(b, a)), Y: a.Y}, b)
+	a, b := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1])
+	p.segment(p.keyID, a, b)
+	p.arc(p.keyID, a, r2.Vec{X: a.X + forward*r2.Norm(r2.Sub(b, a)), Y: a.Y}, b)
 	return p.rested(p.input(jointCentres, math.Atan2(b.Y-a.Y, forward*(b.X-a.X))*180/math.Pi, DirectionU))
 }
 
 func tilt(p *evaluation) float64 {
-	a, b := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1])
-	p.segment(p.place, b, a)
+	a, b := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1])
+	p.segment(p.keyID, b, a)
 	u := 1.5 * JointAngleU
 	if p.plane.PxPerM > 0 { // the hips are near each other
 		u = body.AngleU(JointApartU*p.sheet.HeightM*p.plane.PxPerM/math.Sqrt2, r2.Norm(r2.Sub(a, b)))
@@ -266,28 +266,28 @@ func tilt(p *evaluation) float64 {
 }
 
 func split(p *evaluation) float64 {
-	hip, breast, neck := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1]), p.point(p.place, p.measure.Points[2])
-	p.segment(p.place, hip, breast)
-	p.segment(p.place, breast, neck)
+	hip, breast, neck := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1]), p.point(p.keyID, p.measure.Points[2])
+	p.segment(p.keyID, hip, breast)
+	p.segment(p.keyID, breast, neck)
 	return p.rested(p.input(jointCentres, -body.Turn(hip, breast, neck), JointAngleU))
 }
 
 func offLine(p *evaluation) float64 {
-	a, b, c := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1]), p.point(p.place, p.measure.Points[2])
-	p.segment(p.place, b, c)
+	a, b, c := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1]), p.point(p.keyID, p.measure.Points[2])
+	p.segment(p.keyID, b, c)
 	u := r2.Unit(r2.Sub(c, b))
 	return p.length(r2.Cross(u, r2.Sub(a, b)))
 }
 
 func apart(p *evaluation) float64 {
-	a, b := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1])
-	p.segment(p.place, a, b)
+	a, b := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1])
+	p.segment(p.keyID, a, b)
 	return p.length(r2.Norm(r2.Sub(a, b)))
 }
 
 func level(p *evaluation) float64 {
-	a, b, c := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1]), p.point(p.place, p.measure.Points[2])
-	p.segment(p.place, b, c)
+	a, b, c := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1]), p.point(p.keyID, p.measure.Points[2])
+	p.segment(p.keyID, b, c)
 	return (a.Y - b.Y) / (c.Y - b.Y)
 }
 
@@ -297,50 +297,50 @@ func (p *evaluation) extremeOf(of func(r2.Vec) float64) (extreme, last r2.Vec) {
 	n := len(p.measure.Points) - 1
 	best := math.Inf(-1)
 	for _, name := range p.measure.Points[:n] {
-		if v := p.point(p.place, name); of(v) > best {
+		if v := p.point(p.keyID, name); of(v) > best {
 			best, extreme = of(v), v
 		}
 	}
-	return extreme, p.point(p.place, p.measure.Points[n])
+	return extreme, p.point(p.keyID, p.measure.Points[n])
 }
 
 func belowLowest(p *evaluation) float64 {
 	lowest, from := p.extremeOf(func(v r2.Vec) float64 { return -v.Y })
-	p.segment(p.place, from, r2.Vec{X: from.X, Y: lowest.Y})
+	p.segment(p.keyID, from, r2.Vec{X: from.X, Y: lowest.Y})
 	return p.length(from.Y - lowest.Y)
 }
 
 func highestAbove(p *evaluation) float64 {
 	top, from := p.extremeOf(func(v r2.Vec) float64 { return v.Y })
-	p.segment(p.place, from, r2.Vec{X: from.X, Y: top.Y})
+	p.segment(p.keyID, from, r2.Vec{X: from.X, Y: top.Y})
 	return p.length(top.Y - from.Y)
 }
 
 func farthest(p *evaluation) float64 {
 	front, from := p.extremeOf(func(v r2.Vec) float64 { return v.X })
-	p.segment(p.place, from, r2.Vec{X: front.X, Y: from.Y})
+	p.segment(p.keyID, from, r2.Vec{X: front.X, Y: from.Y})
 	return p.length(front.X - from.X)
 }
 
 func nearest(p *evaluation) float64 {
 	back, from := p.extremeOf(func(v r2.Vec) float64 { return -v.X })
-	p.segment(p.place, from, r2.Vec{X: back.X, Y: from.Y})
+	p.segment(p.keyID, from, r2.Vec{X: back.X, Y: from.Y})
 	return p.length(back.X - from.X)
 }
 
 func beside(p *evaluation) float64 {
-	a, b := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1])
-	p.segment(p.place, b, r2.Vec{X: a.X, Y: b.Y})
-	return p.length(p.sideways(p.key(p.place).roles["stance"]) * (a.X - b.X))
+	a, b := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1])
+	p.segment(p.keyID, b, r2.Vec{X: a.X, Y: b.Y})
+	return p.length(p.sideways(p.key(p.keyID).roles["stance"]) * (a.X - b.X))
 }
 
 // pastMidline tells whether a hand crosses the body's middle.
 func pastMidline(p *evaluation) float64 {
-	a, b, c := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1]), p.point(p.place, p.measure.Points[2])
-	p.segment(p.place, b, c)
+	a, b, c := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1]), p.point(p.keyID, p.measure.Points[2])
+	p.segment(p.keyID, b, c)
 	w := math.Max(0, math.Min(1, (a.Y-c.Y)/(b.Y-c.Y)))
 	line := r2.Add(c, r2.Scale(w, r2.Sub(b, c)))
-	past := p.sideways(p.key(p.place).roles["stance"]) * (line.X - a.X)
+	past := p.sideways(p.key(p.keyID).roles["stance"]) * (line.X - a.X)
 	// A runner comes nearer: the trunk on the same picture is the measure of its
 	// shoulders' width.
 	wide := bodyShares["shoulders"] / (bodyShares["trunk"] * (1 + neckShare)) * r2.Norm(r2.Sub(b, c))
@@ -352,9 +352,9 @@ func pastMidline(p *evaluation) float64 {
 const neckShare = 0.12
 
 func pastLine(p *evaluation, sign float64) float64 {
-	a := p.point(p.place, p.measure.Points[0])
+	a := p.point(p.keyID, p.measure.Points[0])
 	from := p.origin()
-	p.segment(p.place, r2.Vec{X: from, Y: a.Y}, a)
+	p.segment(p.keyID, r2.Vec{X: from, Y: a.Y}, a)
 	return p.metres(sign * (a.X - from))
 }
 

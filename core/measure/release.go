@@ -72,11 +72,11 @@ func (f release2D) angle() float64 { return math.Atan2(f.v.Y, f.v.X) * 180 / mat
 // flight. Air is not allowed for: over a tenth of a second it takes less than
 // the fit's own uncertainty.
 func (p *evaluation) release() release2D {
-	f, ok := p.frame(p.place)
+	f, ok := p.frame(p.keyID)
 	if !ok {
 		return release2D{v: r2.Vec{X: 1}}
 	}
-	at := p.instant(p.place)
+	at := p.instant(p.keyID)
 	var times []float64
 	var points []r2.Vec
 	for i := f; i < p.sheet.Timeline.Len() && len(points) < mostFlight; i++ {
@@ -84,7 +84,7 @@ func (p *evaluation) release() release2D {
 			break
 		}
 		if len(points) < leastFlight {
-			p.request(p.place, i, "implement")
+			p.request(p.keyID, i, "implement")
 		}
 		v, ok := p.landmarkOn(i, "implement", source{what: "placing the {of} in flight", of: "implement", at: fmt.Sprint(i)})
 		if !ok {
@@ -126,7 +126,7 @@ func releaseHeight(p *evaluation) float64 {
 	out := p.release()
 	ground := math.Inf(1)
 	for _, name := range p.measure.Points {
-		ground = math.Min(ground, p.point(p.place, name).Y)
+		ground = math.Min(ground, p.point(p.keyID, name).Y)
 	}
 	share, u := p.nearer()
 	return out.at.Y - p.metres(ground) + p.input(plain("height of the camera against the implement's"), 0, cameraHeightU*(math.Abs(share)+u))
@@ -134,7 +134,7 @@ func releaseHeight(p *evaluation) float64 {
 
 func attack(p *evaluation) float64 {
 	path := p.release().angle()
-	back, front := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1])
-	p.segment(p.place, back, front)
+	back, front := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1])
+	p.segment(p.keyID, back, front)
 	return math.Atan2(front.Y-back.Y, front.X-back.X)*180/math.Pi - path
 }

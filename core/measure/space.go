@@ -260,35 +260,35 @@ func isCourseMark(l body.Landmark) bool {
 }
 
 // space is a point in space at a place; "mid" is the middle of both sides.
-func (p *evaluation) space(place, name string) r3.Vec {
-	f, ok := p.frame(place)
+func (p *evaluation) space(keyID, name string) r3.Vec {
+	f, ok := p.frame(keyID)
 	if !ok {
 		return r3.Vec{}
 	}
-	return p.spaceAt(place, f, name, true)
+	return p.spaceAt(keyID, f, name, true)
 }
 
 // spaceAt is a point in space on a picture. What moves while a picture is late
 // adds to its error at a key position that is a change.
-func (p *evaluation) spaceAt(place string, frame int, name string, moment bool) r3.Vec {
+func (p *evaluation) spaceAt(keyID string, frame int, name string, moment bool) r3.Vec {
 	if part, ok := cutMid(name); ok {
-		a, b := p.spaceAt(place, frame, "near."+part, moment), p.spaceAt(place, frame, "far."+part, moment)
+		a, b := p.spaceAt(keyID, frame, "near."+part, moment), p.spaceAt(keyID, frame, "far."+part, moment)
 		return r3.Scale(0.5, r3.Add(a, b))
 	}
-	l, err := p.landmark(place, name)
+	l, err := p.landmark(keyID, name)
 	if err != nil {
 		p.require("landmark", name, "%v", err)
 		return r3.Vec{}
 	}
-	k := p.key(place)
+	k := p.key(keyID)
 	fix, ok := p.sheet.reconstructed[frame][l]
 	if !ok {
 		if err := p.sheet.lost[frame][l]; err != nil {
-			p.require("landmark", string(l)+"@"+place, "%s at %s: %v", LandmarkName(l), k.Name, err)
+			p.require("landmark", string(l)+"@"+keyID, "%s at %s: %v", LandmarkName(l), k.Name, err)
 		} else if _, here := p.sheet.Observations[frame][l]; here {
-			p.require("landmark", string(l)+"@"+place, "place the %s at %s on the other film as well", LandmarkName(l), k.Name)
+			p.require("landmark", string(l)+"@"+keyID, "place the %s at %s on the other film as well", LandmarkName(l), k.Name)
 		} else {
-			p.require("landmark", string(l)+"@"+place, "place the %s at %s", LandmarkName(l), k.Name)
+			p.require("landmark", string(l)+"@"+keyID, "place the %s at %s", LandmarkName(l), k.Name)
 		}
 		return r3.Vec{}
 	}
@@ -339,17 +339,17 @@ func (p *evaluation) shift3(s source, u r3.Vec) r3.Vec {
 
 // floor is where a foot stands, m: from two films, else from one in which points
 // of known places are marked.
-func (p *evaluation) floor(place, name string) r2.Vec {
-	f, ok := p.frame(place)
+func (p *evaluation) floor(keyID, name string) r2.Vec {
+	f, ok := p.frame(keyID)
 	if !ok {
 		return r2.Vec{}
 	}
-	l, err := p.landmark(place, name)
+	l, err := p.landmark(keyID, name)
 	if err != nil {
 		p.require("landmark", name, "%v", err)
 		return r2.Vec{}
 	}
-	k := p.key(place)
+	k := p.key(keyID)
 	if fix, ok := p.sheet.reconstructed[f][l]; ok {
 		v := p.reconstructedPoint(fix, l, k, f, true)
 		return r2.Vec{X: v.X, Y: v.Y}
@@ -362,7 +362,7 @@ func (p *evaluation) floor(place, name string) r2.Vec {
 	}
 	m, ok := p.sheet.Observations[f][l]
 	if !ok {
-		return p.requireLandmark(place, l)
+		return p.requireLandmark(keyID, l)
 	}
 	if p.sheet.view == nil {
 		p.require(needsKnown.Kind, needsKnown.ID, "%s", needsKnown.What)
@@ -371,7 +371,7 @@ func (p *evaluation) floor(place, name string) r2.Vec {
 	moved, cu := p.sheet.Camera.At(f)
 	fix, err := optics.Ray{View: *p.sheet.view, Px: moved.Inverse().Map(m.At), U: math.Hypot(markU(m), cu)}.OnPlane(height, u)
 	if err != nil {
-		p.require("landmark", string(l)+"@"+place, "%v", err)
+		p.require("landmark", string(l)+"@"+keyID, "%v", err)
 		return r2.Vec{}
 	}
 	p.lifted = math.Max(p.lifted, math.Hypot(fix.Spread[2].X, fix.Spread[2].Y))
@@ -426,7 +426,7 @@ func (p *evaluation) course(from, to int, names ...string) []bodyAt {
 }
 
 func (p *evaluation) findCourse(from, to int, names []string) []bodyAt {
-	roles := p.key(p.place).roles
+	roles := p.key(p.keyID).roles
 	var marks [][]body.Landmark
 	for _, name := range names {
 		if part, mid := cutMid(name); mid {
@@ -461,12 +461,12 @@ func (p *evaluation) findCourse(from, to int, names []string) []bodyAt {
 			for _, l := range slices.Concat(marks...) {
 				p.toFollow = append(p.toFollow, Followed{l, from, to, p.measure.Name})
 			}
-			p.require("path", p.place, "follow the %s on both films up to %s", spokenAll(marks), p.key(p.place).Name)
+			p.require("path", p.keyID, "follow the %s on both films up to %s", spokenAll(marks), p.key(p.keyID).Name)
 			return nil
 		}
 	}
 	if len(out) < leastPath {
-		p.require("rate", p.place, "up to %s there are %d pictures, this needs %d: film at a higher rate", p.key(p.place).Name, len(out), leastPath)
+		p.require("rate", p.keyID, "up to %s there are %d pictures, this needs %d: film at a higher rate", p.key(p.keyID).Name, len(out), leastPath)
 		return nil
 	}
 	return out
@@ -476,14 +476,14 @@ func (p *evaluation) findCourse(from, to int, names []string) []bodyAt {
 func (p *evaluation) exact(frame int, names ...string) []r3.Vec {
 	out := make([]r3.Vec, len(names))
 	for i, name := range names {
-		out[i] = p.spaceAt(p.place, frame, name, false)
+		out[i] = p.spaceAt(p.keyID, frame, name, false)
 	}
 	return out
 }
 
 // window are the frames from so many seconds before a place to it.
-func (p *evaluation) window(place string, seconds float64) (from, to int) {
-	to, _ = p.frame(place)
+func (p *evaluation) window(keyID string, seconds float64) (from, to int) {
+	to, _ = p.frame(keyID)
 	from = to
 	for from > 0 && p.sheet.Timeline.At(to)-p.sheet.Timeline.At(from) < seconds {
 		from--

@@ -24,12 +24,12 @@ var spatialKinds = map[string]kind{
 	"ahead-of-middle": {formula: "how far the first point is ahead of the middle of the ball of one foot and the other ankle", compute: aheadOfMiddle, space: aheadOfMiddleSpace},
 	"behind-middle":   {formula: "how far the first point is behind the middle of the other two", compute: behindMiddle, space: behindMiddleSpace},
 	"foot-travel":     {formula: "way of the ball of the foot toward the throw since the key position before", everyStamp: true, back: 1, space: footTravel},
-	"before-line":     {space: func(p *evaluation) float64 { return -p.flat(p.place, p.measure.Points[0]).X }},
+	"before-line":     {space: func(p *evaluation) float64 { return -p.flat(p.keyID, p.measure.Points[0]).X }},
 	"needed-lean":     {formula: "tan of the lean = v² ÷ (g(r − h·sin lean)), the radius r from the circle through the footprints, v along them, h = 0.55 of height", everyStamp: true, back: 1, on: 2, space: neededLean},
 	"outside-curve":   {formula: "how far the ball of the foot is outside the arc from the footprint before to the next", everyStamp: true, back: 1, on: 1, space: outsideCurve},
 	"foot-to-path":    {formula: "direction of the path − direction of the foot, toes away from the curve's inside positive", everyStamp: true, back: 1, space: footToPath},
 	"off-bar":         {formula: "direction of the thigh on the ground plan, from along the bar, away from it positive", space: offBar},
-	"aside":           {formula: "how far the point is to the free side of the line through the middle along the throw", space: func(p *evaluation) float64 { return p.lengthSpace(p.foot(p.place, p.measure.Points).Y) }},
+	"aside":           {formula: "how far the point is to the free side of the line through the middle along the throw", space: func(p *evaluation) float64 { return p.lengthSpace(p.foot(p.keyID, p.measure.Points).Y) }},
 	"aside-of":        {formula: "how far the first point is to the free side of the second, square to the throw", compute: asideOf, space: func(p *evaluation) float64 { a, b := p.floor2(); return p.lengthSpace(a.Y - b.Y) }},
 	"aside-apart":     {formula: "distance of the points square to the throw", compute: func(p *evaluation) float64 { return math.Abs(asideOf(p)) }, space: func(p *evaluation) float64 { a, b := p.floor2(); return p.lengthSpace(math.Abs(a.Y - b.Y)) }},
 	"aside-since":     {formula: "how far the first point now is to the free side of where the second was at the key position before", everyStamp: true, back: 1, compute: asideSince, space: func(p *evaluation) float64 { now, then := p.since2(); return p.lengthSpace(now.Y - then.Y) }},
@@ -112,35 +112,35 @@ func (p *evaluation) about(deg float64) float64 {
 // points of the measure in space.
 
 func (p *evaluation) space2() (a, b r3.Vec) {
-	return p.space(p.place, p.measure.Points[0]), p.space(p.place, p.measure.Points[1])
+	return p.space(p.keyID, p.measure.Points[0]), p.space(p.keyID, p.measure.Points[1])
 }
 
 // floor2 are two points seen from above; where feet stand alone, one film is
 // enough.
 func (p *evaluation) floor2() (a, b r3.Vec) {
-	return p.flat(p.place, p.measure.Points[0]), p.flat(p.place, p.measure.Points[1])
+	return p.flat(p.keyID, p.measure.Points[0]), p.flat(p.keyID, p.measure.Points[1])
 }
 
 // flat is a point of the ground plan.
-func (p *evaluation) flat(place, name string) r3.Vec {
+func (p *evaluation) flat(keyID, name string) r3.Vec {
 	if p.sheet.reconstructed != nil && p.hasMid(name) {
-		v := p.space(place, name)
+		v := p.space(keyID, name)
 		v.Z = 0
 		return v
 	}
-	v := p.floor(place, name)
+	v := p.floor(keyID, name)
 	return r3.Vec{X: v.X, Y: v.Y}
 }
 
 func (p *evaluation) hasMid(name string) bool { _, mid := cutMid(name); return mid }
 
 func (p *evaluation) since2() (now, then r3.Vec) {
-	return p.flat(p.place, p.measure.Points[0]), p.flat(p.stamp(-1), p.measure.Points[1])
+	return p.flat(p.keyID, p.measure.Points[0]), p.flat(p.stamp(-1), p.measure.Points[1])
 }
 
 // foot is the ball of a foot: between its toe and its heel.
-func (p *evaluation) foot(place string, toeHeel []string) r3.Vec {
-	toe, heel := p.flat(place, toeHeel[0]), p.flat(place, toeHeel[1])
+func (p *evaluation) foot(keyID string, toeHeel []string) r3.Vec {
+	toe, heel := p.flat(keyID, toeHeel[0]), p.flat(keyID, toeHeel[1])
 	return r3.Add(toe, r3.Scale(ballShare, r3.Sub(heel, toe)))
 }
 
@@ -177,7 +177,7 @@ func (p *evaluation) lengthSpace(m float64) float64 {
 
 func includedSpace(p *evaluation) float64 {
 	m := p.measure.Points
-	a, b, c := p.space(p.place, m[0]), p.space(p.place, m[1]), p.space(p.place, m[2])
+	a, b, c := p.space(p.keyID, m[0]), p.space(p.keyID, m[1]), p.space(p.keyID, m[2])
 	p.arcSpace(m[1], m[0], m[2])
 	return body.IncludedSpace(a, b, c)
 }
@@ -187,9 +187,9 @@ func (p *evaluation) arcSpace(vertex, from, to string) {
 	if p.shift != nil {
 		return
 	}
-	f, _ := p.frame(p.place)
+	f, _ := p.frame(p.keyID)
 	at := func(name string) (Observation, bool) {
-		l, err := p.landmark(p.place, name)
+		l, err := p.landmark(p.keyID, name)
 		if err != nil {
 			return Observation{}, false
 		}
@@ -206,37 +206,37 @@ func (p *evaluation) arcSpace(vertex, from, to string) {
 
 func aheadOfMiddle(p *evaluation) float64 {
 	m := p.measure.Points
-	a, toe, heel, other := p.point(p.place, m[0]), p.point(p.place, m[1]), p.point(p.place, m[2]), p.point(p.place, m[3])
+	a, toe, heel, other := p.point(p.keyID, m[0]), p.point(p.keyID, m[1]), p.point(p.keyID, m[2]), p.point(p.keyID, m[3])
 	middle := (toe.X + ballShare*(heel.X-toe.X) + other.X) / 2
-	p.segment(p.place, r2.Vec{X: middle, Y: a.Y}, a)
+	p.segment(p.keyID, r2.Vec{X: middle, Y: a.Y}, a)
 	return p.length(a.X - middle)
 }
 
 func aheadOfMiddleSpace(p *evaluation) float64 {
 	m := p.measure.Points
-	a, ball, other := p.space(p.place, m[0]), p.foot(p.place, m[1:3]), p.space(p.place, m[3])
+	a, ball, other := p.space(p.keyID, m[0]), p.foot(p.keyID, m[1:3]), p.space(p.keyID, m[3])
 	return p.lengthSpace(a.X - (ball.X+other.X)/2)
 }
 
 func behindMiddle(p *evaluation) float64 {
 	m := p.measure.Points
-	a, b, c := p.point(p.place, m[0]), p.point(p.place, m[1]), p.point(p.place, m[2])
-	p.segment(p.place, r2.Vec{X: (b.X + c.X) / 2, Y: a.Y}, a)
+	a, b, c := p.point(p.keyID, m[0]), p.point(p.keyID, m[1]), p.point(p.keyID, m[2])
+	p.segment(p.keyID, r2.Vec{X: (b.X + c.X) / 2, Y: a.Y}, a)
 	return p.length((b.X+c.X)/2 - a.X)
 }
 
 func behindMiddleSpace(p *evaluation) float64 {
 	m := p.measure.Points
-	a, b, c := p.space(p.place, m[0]), p.space(p.place, m[1]), p.space(p.place, m[2])
+	a, b, c := p.space(p.keyID, m[0]), p.space(p.keyID, m[1]), p.space(p.keyID, m[2])
 	return p.lengthSpace((b.X+c.X)/2 - a.X)
 }
 
 func footTravel(p *evaluation) float64 {
-	return p.lengthSpace(p.foot(p.place, p.measure.Points).X - p.foot(p.stamp(-1), p.measure.Points).X)
+	return p.lengthSpace(p.foot(p.keyID, p.measure.Points).X - p.foot(p.stamp(-1), p.measure.Points).X)
 }
 
 func twistRangeSeen(p *evaluation) float64 {
-	path := p.path(p.stamp(-1), p.place, p.measure.Points...)
+	path := p.path(p.stamp(-1), p.keyID, p.measure.Points...)
 	if len(path) == 0 {
 		return 0
 	}
@@ -249,38 +249,38 @@ func twistRangeSeen(p *evaluation) float64 {
 
 func directionGap(p *evaluation) float64 {
 	m := p.measure.Points
-	at := func(i int) r3.Vec { return p.space(p.place, m[i]) }
+	at := func(i int) r3.Vec { return p.space(p.keyID, m[i]) }
 	return wrap(azimuth(r3.Sub(at(1), at(0))) - azimuth(r3.Sub(at(3), at(2))))
 }
 
 func separation(p *evaluation) float64 {
 	m := p.measure.Points
-	at := func(i int) r3.Vec { return p.space(p.place, m[i]) }
+	at := func(i int) r3.Vec { return p.space(p.keyID, m[i]) }
 	return wrap(facing(at(0), at(1)) - facing(at(2), at(3)))
 }
 
 // facingAt is where the measure's first two points face at a place.
-func (p *evaluation) facingAt(place string) float64 {
-	return facing(p.space(place, p.measure.Points[0]), p.space(place, p.measure.Points[1]))
+func (p *evaluation) facingAt(keyID string) float64 {
+	return facing(p.space(keyID, p.measure.Points[0]), p.space(keyID, p.measure.Points[1]))
 }
 
-func (p *evaluation) turnSince() float64 { return wrap(p.facingAt(p.place) - p.facingAt(p.stamp(-1))) }
+func (p *evaluation) turnSince() float64 { return wrap(p.facingAt(p.keyID) - p.facingAt(p.stamp(-1))) }
 
 func turnAfter(p *evaluation) float64 {
-	return math.Abs(wrap(p.facingAt(p.stamp(1)) - p.facingAt(p.place)))
+	return math.Abs(wrap(p.facingAt(p.stamp(1)) - p.facingAt(p.keyID)))
 }
 
 func armTrunk(p *evaluation) float64 {
 	m := p.measure.Points
-	elbow, shoulder := p.space(p.place, m[0]), p.space(p.place, m[1])
-	down := r3.Sub(p.space(p.place, "mid.hip"), p.space(p.place, "mid.shoulder"))
+	elbow, shoulder := p.space(p.keyID, m[0]), p.space(p.keyID, m[1])
+	down := r3.Sub(p.space(p.keyID, "mid.hip"), p.space(p.keyID, "mid.shoulder"))
 	return body.IncludedSpace(elbow, shoulder, r3.Add(shoulder, down))
 }
 
 func bendForward(p *evaluation) float64 {
 	m := p.measure.Points
-	hip, shoulder := p.space(p.place, m[0]), p.space(p.place, m[1])
-	return leanAlong(hip, shoulder, toward(facing(p.space(p.place, m[2]), p.space(p.place, m[3]))))
+	hip, shoulder := p.space(p.keyID, m[0]), p.space(p.keyID, m[1])
+	return leanAlong(hip, shoulder, toward(facing(p.space(p.keyID, m[2]), p.space(p.keyID, m[3]))))
 }
 
 // extreme is the least (sign −1) or greatest (1) of a quantity over a way: of the
@@ -305,13 +305,13 @@ func (p *evaluation) extreme(way []bodyAt, names []string, sign float64, of func
 
 func includedStrike(p *evaluation) float64 {
 	const last = 0.12
-	from, to := p.window(p.place, last)
+	from, to := p.window(p.keyID, last)
 	names := p.measure.Points
 	return p.extreme(p.course(from, to, names...), names, -1, func(v []r3.Vec) float64 { return body.IncludedSpace(v[0], v[1], v[2]) })
 }
 
 func elbowOverLine(p *evaluation) float64 {
-	a, b, ok := p.stretch(p.stamp(-1), p.place)
+	a, b, ok := p.stretch(p.stamp(-1), p.keyID)
 	if !ok {
 		return 0
 	}
@@ -325,7 +325,7 @@ func elbowOverLine(p *evaluation) float64 {
 }
 
 func twistRange(p *evaluation) float64 {
-	a, b, ok := p.stretch(p.stamp(-1), p.place)
+	a, b, ok := p.stretch(p.stamp(-1), p.keyID)
 	if !ok {
 		return 0
 	}
@@ -340,7 +340,7 @@ func twistRange(p *evaluation) float64 {
 }
 
 func sweep(p *evaluation) float64 {
-	a, b, ok := p.stretch(p.stamp(-1), p.place)
+	a, b, ok := p.stretch(p.stamp(-1), p.keyID)
 	if !ok {
 		return 0
 	}
@@ -368,7 +368,7 @@ func passes(way []bodyAt, value float64, of func([]r3.Vec) float64) (float64, bo
 const PassU = 0.012
 
 func opensAfter(p *evaluation) float64 {
-	a, b, ok := p.stretch(p.stamp(-1), p.place)
+	a, b, ok := p.stretch(p.stamp(-1), p.keyID)
 	if !ok {
 		return 0
 	}
@@ -381,7 +381,7 @@ func opensAfter(p *evaluation) float64 {
 	round, okR := passes(way, 150, func(v []r3.Vec) float64 { return 120 + wrap(facing(v[0], v[1])-120) })
 	open, okO := passes(way, shut+15, elbow)
 	if !okR || !okO {
-		p.require("path", p.place, "the hips do not come round, or the elbow does not open, before %s", p.key(p.place).Name)
+		p.require("path", p.keyID, "the hips do not come round, or the elbow does not open, before %s", p.key(p.keyID).Name)
 		return 0
 	}
 	return p.real(open - round + p.input(plain("directions of hips and arm"), 0, PassU))

@@ -5,9 +5,9 @@ import "math"
 // timed are the kinds that need stamps alone.
 var timed = map[string]kind{
 	"duration":       {formula: "instant of the later stamp − instant of the earlier one", back: 1, compute: duration},
-	"duration-on":    {formula: "instant of the next stamp − instant of this one", on: 1, compute: func(p *evaluation) float64 { return p.since(p.place, p.stamp(1)) }},
+	"duration-on":    {formula: "instant of the next stamp − instant of this one", on: 1, compute: func(p *evaluation) float64 { return p.since(p.keyID, p.stamp(1)) }},
 	"share-on":       {formula: "time to the next stamp ÷ time from the stamp before to the next", back: 1, on: 1, compute: shareOn},
-	"cadence":        {formula: "60 s ÷ time since the contact before", back: 1, compute: func(p *evaluation) float64 { return 60 / p.since(p.stamp(-1), p.place) }},
+	"cadence":        {formula: "60 s ÷ time since the contact before", back: 1, compute: func(p *evaluation) float64 { return 60 / p.since(p.stamp(-1), p.keyID) }},
 	"duty-factor":    {formula: "contact ÷ time from this contact's begin to the same foot's next or last one", back: 1, compute: dutyFactor},
 	"time-growth":    {formula: "time since the stamp before ÷ the time before that", back: 2, compute: timeGrowth},
 	"contact-unlike": {formula: "difference of this contact and the other foot's before ÷ their mean", back: 3, compute: contactUnlike},
@@ -17,7 +17,7 @@ var timed = map[string]kind{
 // index is the number of the place among the measure's stamps.
 func (p *evaluation) index() int {
 	for i, s := range p.measure.Stamps {
-		if s == p.place {
+		if s == p.keyID {
 			return i
 		}
 	}
@@ -37,33 +37,33 @@ func (p *evaluation) since(from, to string) float64 {
 	return t
 }
 
-func duration(p *evaluation) float64 { return p.real(p.instant(p.place) - p.instant(p.stamp(-1))) }
+func duration(p *evaluation) float64 { return p.real(p.instant(p.keyID) - p.instant(p.stamp(-1))) }
 
 func shareOn(p *evaluation) float64 {
-	return 100 * p.since(p.place, p.stamp(1)) / p.since(p.stamp(-1), p.stamp(1))
+	return 100 * p.since(p.keyID, p.stamp(1)) / p.since(p.stamp(-1), p.stamp(1))
 }
 
 func dutyFactor(p *evaluation) float64 {
-	contact := p.since(p.stamp(-1), p.place)
+	contact := p.since(p.stamp(-1), p.keyID)
 	if p.index()+3 < len(p.measure.Stamps) {
 		return 100 * contact / p.since(p.stamp(-1), p.stamp(3))
 	}
 	if p.index() < 5 {
-		p.require("stamp", p.place, "this needs the next or the last contact of the same foot")
+		p.require("stamp", p.keyID, "this needs the next or the last contact of the same foot")
 		return 0
 	}
 	return 100 * contact / p.since(p.stamp(-5), p.stamp(-1))
 }
 
 func timeGrowth(p *evaluation) float64 {
-	return p.since(p.stamp(-1), p.place) / p.since(p.stamp(-2), p.stamp(-1))
+	return p.since(p.stamp(-1), p.keyID) / p.since(p.stamp(-2), p.stamp(-1))
 }
 
 func contactUnlike(p *evaluation) float64 {
-	a, b := p.since(p.stamp(-1), p.place), p.since(p.stamp(-3), p.stamp(-2))
+	a, b := p.since(p.stamp(-1), p.keyID), p.since(p.stamp(-3), p.stamp(-2))
 	return 200 * math.Abs(a-b) / (a + b)
 }
 
 func peakForce(p *evaluation) float64 {
-	return math.Pi / 2 * (p.since(p.place, p.stamp(1))/p.since(p.stamp(-1), p.place) + 1)
+	return math.Pi / 2 * (p.since(p.keyID, p.stamp(1))/p.since(p.stamp(-1), p.keyID) + 1)
 }

@@ -19,10 +19,10 @@ var travelKinds = map[string]kind{
 		now, before := twoSteps(p)
 		return 200 * math.Abs(now-before) / (now + before)
 	}},
-	"speed":      {formula: "way of the point along the direction of travel since the key position before ÷ the time", everyStamp: true, back: 1, compute: func(p *evaluation) float64 { return p.speed(p.stamp(-1), p.place) }},
+	"speed":      {formula: "way of the point along the direction of travel since the key position before ÷ the time", everyStamp: true, back: 1, compute: func(p *evaluation) float64 { return p.speed(p.stamp(-1), p.keyID) }},
 	"speed-kept": {formula: "speed since the key position before ÷ the highest between the earlier ones", everyStamp: true, back: 2, compute: speedKept},
 	"speed-share": {formula: "speed since the key position before ÷ speed between the first two", everyStamp: true, back: 3, compute: func(p *evaluation) float64 {
-		return 100 * p.speed(p.stamp(-1), p.place) / p.speed(p.stamp(-3), p.stamp(-2))
+		return 100 * p.speed(p.stamp(-1), p.keyID) / p.speed(p.stamp(-3), p.stamp(-2))
 	}},
 	"sunk-between":   {formula: "height of the point half-way through the contact before − half-way through this one", everyStamp: true, back: 2, compute: sunkBetween},
 	"sunk":           {formula: "height of the point at the key position before − its height now", everyStamp: true, back: 1, compute: sunk},
@@ -35,36 +35,36 @@ var travelKinds = map[string]kind{
 func lineRise(p *evaluation) float64 {
 	then := line(p, p.stamp(-1))
 	p.drawings = nil
-	return line(p, p.place) - then
+	return line(p, p.keyID) - then
 }
 
 func step(p *evaluation) float64 {
-	toe := p.point(p.place, p.measure.Points[0])
+	toe := p.point(p.keyID, p.measure.Points[0])
 	if p.index() == 0 {
 		from := p.origin()
-		p.segment(p.place, r2.Vec{X: from, Y: toe.Y}, toe)
+		p.segment(p.keyID, r2.Vec{X: from, Y: toe.Y}, toe)
 		return p.metres(toe.X - from)
 	}
 	from := p.point(p.stamp(-1), p.measure.Points[0])
-	p.segment(p.place, from, toe)
-	return p.metres(p.shoe(p.place, p.shoe(p.stamp(-1), toe.X-from.X)))
+	p.segment(p.keyID, from, toe)
+	return p.metres(p.shoe(p.keyID, p.shoe(p.stamp(-1), toe.X-from.X)))
 }
 
 // shoe carries how well the tip of the foot is known within its shoe.
-func (p *evaluation) shoe(place string, px float64) float64 {
-	return px + p.input(source{what: "tip of the foot in its shoe at {at}", at: p.key(place).Name}, 0, ShoeTipU*p.sheet.HeightM)*p.plane.PxPerM
+func (p *evaluation) shoe(keyID string, px float64) float64 {
+	return px + p.input(source{what: "tip of the foot in its shoe at {at}", at: p.key(keyID).Name}, 0, ShoeTipU*p.sheet.HeightM)*p.plane.PxPerM
 }
 
 // twoSteps are the lengths, in pixels, of the step to here and the one before.
 func twoSteps(p *evaluation) (now, before float64) {
-	toe := func(place string) r2.Vec {
-		v := p.point(place, p.measure.Points[0])
-		v.X = p.shoe(place, v.X)
+	toe := func(keyID string) r2.Vec {
+		v := p.point(keyID, p.measure.Points[0])
+		v.X = p.shoe(keyID, v.X)
 		return v
 	}
-	a, b, c := toe(p.stamp(-2)), toe(p.stamp(-1)), toe(p.place)
+	a, b, c := toe(p.stamp(-2)), toe(p.stamp(-1)), toe(p.keyID)
 	p.segment(p.stamp(-1), a, b)
-	p.segment(p.place, b, c)
+	p.segment(p.keyID, b, c)
 	return c.X - b.X, b.X - a.X
 }
 
@@ -77,8 +77,8 @@ func (p *evaluation) speed(from, to string) float64 {
 
 // mid carries how well the middle of the hips is known at a place, for the
 // differences that are small against it.
-func (p *evaluation) mid(place string, px float64) float64 {
-	return px + p.input(source{what: "joint centres at {at}", at: p.key(place).Name}, 0, JointApartU*p.sheet.HeightM)*p.plane.PxPerM
+func (p *evaluation) mid(keyID string, px float64) float64 {
+	return px + p.input(source{what: "joint centres at {at}", at: p.key(keyID).Name}, 0, JointApartU*p.sheet.HeightM)*p.plane.PxPerM
 }
 
 func speedKept(p *evaluation) float64 {
@@ -86,12 +86,12 @@ func speedKept(p *evaluation) float64 {
 	for i := -p.index(); i < -1; i++ {
 		best = math.Max(best, p.speed(p.stamp(i), p.stamp(i+1)))
 	}
-	return 100 * p.speed(p.stamp(-1), p.place) / best
+	return 100 * p.speed(p.stamp(-1), p.keyID) / best
 }
 
 func sunk(p *evaluation) float64 {
-	a, b := p.point(p.stamp(-1), p.measure.Points[0]), p.point(p.place, p.measure.Points[0])
-	p.segment(p.place, r2.Vec{X: b.X, Y: a.Y}, b)
+	a, b := p.point(p.stamp(-1), p.measure.Points[0]), p.point(p.keyID, p.measure.Points[0])
+	p.segment(p.keyID, r2.Vec{X: b.X, Y: a.Y}, b)
 	return p.length(a.Y - b.Y)
 }
 
@@ -103,25 +103,25 @@ func sunkBetween(p *evaluation) float64 {
 
 func leanRate(p *evaluation) float64 {
 	then := p.leanTo(p.stamp(-1), 1)
-	return (p.leanTo(p.place, 1) - then) / p.since(p.stamp(-1), p.place)
+	return (p.leanTo(p.keyID, 1) - then) / p.since(p.stamp(-1), p.keyID)
 }
 
 func inclineChange(p *evaluation) float64 {
-	at := func(place string) float64 {
-		a, b := p.point(place, p.measure.Points[0]), p.point(place, p.measure.Points[1])
-		p.segment(place, a, b)
+	at := func(keyID string) float64 {
+		a, b := p.point(keyID, p.measure.Points[0]), p.point(keyID, p.measure.Points[1])
+		p.segment(keyID, a, b)
 		return math.Atan2(b.Y-a.Y, b.X-a.X) * 180 / math.Pi
 	}
-	return at(p.place) - at(p.stamp(-1))
+	return at(p.keyID) - at(p.stamp(-1))
 }
 
 func apartShare(p *evaluation) float64 {
-	at := func(place string) float64 {
-		a, b := p.point(place, p.measure.Points[0]), p.point(place, p.measure.Points[1])
-		p.segment(place, a, b)
+	at := func(keyID string) float64 {
+		a, b := p.point(keyID, p.measure.Points[0]), p.point(keyID, p.measure.Points[1])
+		p.segment(keyID, a, b)
 		return r2.Norm(r2.Sub(b, a))
 	}
-	return p.input(plain("bend that was there before"), 100*at(p.place)/at(p.stamp(-1)), BendU)
+	return p.input(plain("bend that was there before"), 100*at(p.keyID)/at(p.stamp(-1)), BendU)
 }
 
 // Foot speed before touchdown is the mean over this many pictures, filmed at
@@ -132,27 +132,27 @@ const (
 )
 
 func footSpeed(p *evaluation) float64 {
-	f, ok := p.frame(p.place)
+	f, ok := p.frame(p.keyID)
 	if !ok {
 		return 0
 	}
 	from, to := f-1-footPictures, f-1
 	if from < 0 {
-		p.require("stamp", p.place, "the film must begin %d pictures or more before the contact", footPictures+1)
+		p.require("stamp", p.keyID, "the film must begin %d pictures or more before the contact", footPictures+1)
 		return 0
 	}
 	t := p.sheet.Timeline.At(to) - p.sheet.Timeline.At(from)
 	if rate := footPictures / t; rate < 0.99*footRate {
-		p.require("rate", p.place, "this needs %.0f pictures a second or more, the clip has %.0f", footRate, rate)
+		p.require("rate", p.keyID, "this needs %.0f pictures a second or more, the clip has %.0f", footRate, rate)
 		return 0
 	}
-	l, err := p.landmark(p.place, p.measure.Points[0])
+	l, err := p.landmark(p.keyID, p.measure.Points[0])
 	if err != nil {
 		p.require("landmark", p.measure.Points[0], "%v", err)
 		return 0
 	}
 	at := func(frame int, when string) r2.Vec {
-		p.request(p.place, frame, l)
+		p.request(p.keyID, frame, l)
 		v, ok := p.landmarkOn(frame, l, source{what: "placing the {of} {at} contact", of: l, at: when})
 		if !ok {
 			p.require("landmark", fmt.Sprintf("%s@%d", l, frame), "place the %s on picture %d, %s contact", LandmarkName(l), frame, when)
@@ -169,21 +169,21 @@ func footSpeed(p *evaluation) float64 {
 // asideOf is how far the first point lies to the free side of the second, as a
 // camera behind the athlete or before sees it.
 func asideOf(p *evaluation) float64 {
-	a, b := p.point(p.place, p.measure.Points[0]), p.point(p.place, p.measure.Points[1])
-	p.segment(p.place, b, r2.Vec{X: a.X, Y: b.Y})
+	a, b := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1])
+	p.segment(p.keyID, b, r2.Vec{X: a.X, Y: b.Y})
 	return p.length(p.sideways(p.sheet.Roles["free"]) * (a.X - b.X))
 }
 
 func asideSince(p *evaluation) float64 {
-	now, then := p.point(p.place, p.measure.Points[0]), p.point(p.stamp(-1), p.measure.Points[1])
-	p.segment(p.place, then, r2.Vec{X: now.X, Y: then.Y})
+	now, then := p.point(p.keyID, p.measure.Points[0]), p.point(p.stamp(-1), p.measure.Points[1])
+	p.segment(p.keyID, then, r2.Vec{X: now.X, Y: then.Y})
 	const way = 1.0 // m that a body goes on toward the throw, about
 	return p.length(p.sideways(p.sheet.Roles["free"])*(now.X-then.X) + p.alongThrow(way))
 }
 
 func aheadSince(p *evaluation) float64 {
-	now, then := p.point(p.place, p.measure.Points[0]), p.point(p.stamp(-1), p.measure.Points[1])
-	p.segment(p.place, then, r2.Vec{X: now.X, Y: then.Y})
+	now, then := p.point(p.keyID, p.measure.Points[0]), p.point(p.stamp(-1), p.measure.Points[1])
+	p.segment(p.keyID, then, r2.Vec{X: now.X, Y: then.Y})
 	return p.length(now.X - then.X)
 }
 

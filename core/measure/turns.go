@@ -112,8 +112,8 @@ func (p *evaluation) implement() string {
 }
 
 // ballAzimuth is the implement's azimuth about the turn's centre at a place.
-func (p *evaluation) ballAzimuth(place string) float64 {
-	f, ok := p.frame(place)
+func (p *evaluation) ballAzimuth(keyID string) float64 {
+	f, ok := p.frame(keyID)
 	if !ok {
 		return 0
 	}
@@ -121,38 +121,38 @@ func (p *evaluation) ballAzimuth(place string) float64 {
 	if !ok {
 		return 0
 	}
-	return azimuth(r3.Sub(p.ballNow(place), centre))
+	return azimuth(r3.Sub(p.ballNow(keyID), centre))
 }
 
 // ballNow is the implement at the instant of a place: half a picture before the
 // one that first shows a change.
-func (p *evaluation) ballNow(place string) r3.Vec {
-	f, ok := p.frame(place)
+func (p *evaluation) ballNow(keyID string) r3.Vec {
+	f, ok := p.frame(keyID)
 	if !ok {
 		return r3.Vec{}
 	}
 	ball := p.implement()
-	v := p.spaceAt(place, f, ball, false)
+	v := p.spaceAt(keyID, f, ball, false)
 	was, ok := p.sheet.reconstructed[f-1][body.Landmark(ball)]
 	if !ok || len(p.missing) > 0 {
 		return v
 	}
-	back := p.instant(place) - p.sheet.Timeline.At(f)
+	back := p.instant(keyID) - p.sheet.Timeline.At(f)
 	step := r3.Sub(v, p.world(was.At))
 	return r3.Add(v, r3.Scale(back/p.sheet.Timeline.Interval(f), step))
 }
 
 func orbitAzimuthSpace(p *evaluation) float64 {
-	return p.round(p.ballAzimuth(p.place))
+	return p.round(p.ballAzimuth(p.keyID))
 }
 
 func behindBall(p *evaluation) float64 {
 	m := p.measure.Points
-	return wrap(facing(p.space(p.place, m[0]), p.space(p.place, m[1])) - p.ballAzimuth(p.place))
+	return wrap(facing(p.space(p.keyID, m[0]), p.space(p.keyID, m[1])) - p.ballAzimuth(p.keyID))
 }
 
 func leadBall(p *evaluation) float64 {
-	a, b, ok := p.stretch(p.stamp(-1), p.place)
+	a, b, ok := p.stretch(p.stamp(-1), p.keyID)
 	if !ok {
 		return 0
 	}
@@ -174,7 +174,7 @@ func leadBall(p *evaluation) float64 {
 		}
 	}
 	if at < 0 {
-		p.require("path", p.place, "the implement does not pass 270° before %s", p.key(p.place).Name)
+		p.require("path", p.keyID, "the implement does not pass 270° before %s", p.key(p.keyID).Name)
 		return 0
 	}
 	then, now := p.exact(way[at].frame, names...), p.exact(b, names...)
@@ -185,15 +185,15 @@ func leadBall(p *evaluation) float64 {
 
 func counter(p *evaluation) float64 {
 	m := p.measure.Points // feet, neck, implement
-	feet := r3.Scale(0.5, r3.Add(p.space(p.place, m[0]), p.space(p.place, m[1])))
-	return leanAlong(feet, p.space(p.place, m[2]), r3.Scale(-1, toward(p.ballAzimuth(p.place))))
+	feet := r3.Scale(0.5, r3.Add(p.space(p.keyID, m[0]), p.space(p.keyID, m[1])))
+	return leanAlong(feet, p.space(p.keyID, m[2]), r3.Scale(-1, toward(p.ballAzimuth(p.keyID))))
 }
 
 func bendToBall(p *evaluation) float64 {
 	m := p.measure.Points // feet, hips, neck, implement
-	feet := r3.Scale(0.5, r3.Add(p.space(p.place, m[0]), p.space(p.place, m[1])))
-	hip, neck := p.space(p.place, m[2]), p.space(p.place, m[3])
-	ball := toward(p.ballAzimuth(p.place))
+	feet := r3.Scale(0.5, r3.Add(p.space(p.keyID, m[0]), p.space(p.keyID, m[1])))
+	hip, neck := p.space(p.keyID, m[2]), p.space(p.keyID, m[3])
+	ball := toward(p.ballAzimuth(p.keyID))
 	return leanAlong(hip, neck, ball) - leanAlong(feet, hip, ball)
 }
 
@@ -223,10 +223,10 @@ func swaySpace(p *evaluation) float64 {
 // turn earlier.
 func (p *evaluation) turnsBack() (from, to string, before [2]string, ok bool) {
 	if p.index() < 3 {
-		p.require("stamp", p.place, "the first turn has none before it")
+		p.require("stamp", p.keyID, "the first turn has none before it")
 		return "", "", before, false
 	}
-	return p.stamp(-1), p.place, [2]string{p.stamp(-3), p.stamp(-2)}, true
+	return p.stamp(-1), p.keyID, [2]string{p.stamp(-3), p.stamp(-2)}, true
 }
 
 // seenNear reports whether a landmark is known in space on a picture.
@@ -238,7 +238,7 @@ func (p *evaluation) seenNear(frame int, l body.Landmark) bool {
 // orbitEnd is the azimuth of the implement's lowest or highest point round a
 // place: of the parabola through its heights there.
 func (p *evaluation) orbitEnd(sign float64) float64 {
-	f, ok := p.frame(p.place)
+	f, ok := p.frame(p.keyID)
 	if !ok {
 		return 0
 	}
@@ -246,7 +246,7 @@ func (p *evaluation) orbitEnd(sign float64) float64 {
 	if !ok {
 		return 0
 	}
-	at := azimuth(r3.Sub(p.spaceAt(p.place, f, p.implement(), false), centre))
+	at := azimuth(r3.Sub(p.spaceAt(p.keyID, f, p.implement(), false), centre))
 	// At its end the implement's height hardly changes: a picture or two earlier
 	// or later look alike.
 	const flatU = 5.0
@@ -257,7 +257,7 @@ func (p *evaluation) orbitEnd(sign float64) float64 {
 // it belongs to, or, in the winds, the middle of the hips.
 func (p *evaluation) endCentre(f int) (r3.Vec, bool) {
 	if entry, ok := p.sheet.Stamps["entry-0"]; ok && f < entry {
-		return p.space(p.place, "mid.hip"), true
+		return p.space(p.keyID, "mid.hip"), true
 	}
 	// The lowest point begins a turn, though it may come before the back.
 	zeros := p.passes()
@@ -269,7 +269,7 @@ func (p *evaluation) endCentre(f int) (r3.Vec, bool) {
 }
 
 func orbitSlopeSpace(p *evaluation) float64 {
-	f, ok := p.frame(p.place)
+	f, ok := p.frame(p.keyID)
 	if !ok {
 		return 0
 	}
@@ -294,8 +294,8 @@ func orbitSlopeSpace(p *evaluation) float64 {
 // along are velocity and acceleration of the implement at a place, m/s and m/s²:
 // of the parabola through the pictures within a time about it.
 func (p *evaluation) along(within float64) (v, a r3.Vec) {
-	f, ok := p.frame(p.place)
-	when := p.instant(p.place)
+	f, ok := p.frame(p.keyID)
+	when := p.instant(p.keyID)
 	if !ok {
 		return v, a
 	}

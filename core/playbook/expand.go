@@ -15,7 +15,7 @@ func in(variants []string, variant string) bool {
 
 // Between splits a place that lies half-way between two key positions,
 // "td~off".
-func Between(place string) (a, b string, ok bool) { return strings.Cut(place, "~") }
+func Between(keyID string) (a, b string, ok bool) { return strings.Cut(keyID, "~") }
 
 // Variant finds a variant; without a name it is the first, and an event that
 // has none has one without a name.
@@ -29,9 +29,9 @@ func (e Event) Variant(id string) (Variant, bool) {
 	return find(e.Variants, func(v Variant) bool { return v.ID == id })
 }
 
-// places are the names under which a key position is stamped: its id, and
+// expandedIDs are the names under which a key position is stamped: its id, and
 // where it repeats also id#1, id#2 and so on, as often as any variant has it.
-func (e Event) places(id string) []string {
+func (e Event) expandedIDs(id string) []string {
 	out := []string{id}
 	k, _ := e.Key(id)
 	most := 0
@@ -187,13 +187,13 @@ func (e Event) As(variant string) (Event, error) {
 // in a variant: 0 when it stands for one moment, n when "m@place" stands for
 // "m@place#1" to "m@place#n".
 func (e Event) RoundsOf(key string) int {
-	_, place, _ := strings.Cut(key, "@")
-	if _, once := e.Key(place); once {
+	_, keyID, _ := strings.Cut(key, "@")
+	if _, once := e.Key(keyID); once {
 		return 0
 	}
 	n := 0
 	for {
-		if _, more := e.Key(Nth(place, n+1)); !more {
+		if _, more := e.Key(Nth(keyID, n+1)); !more {
 			return n
 		}
 		n++

@@ -87,11 +87,11 @@ func (e Event) With(p Patch) (Event, error) {
 // moved are a piece of evidence's limit and full after the usual band of its
 // measure was changed: its edge on that side takes them along.
 func moved(before, after Event, ev Evidence) (limit, full float64) {
-	id, place, _ := strings.Cut(ev.Measure, "@")
+	id, keyID, _ := strings.Cut(ev.Measure, "@")
 	was, _ := before.Measure(id)
 	now, _ := after.Measure(id)
-	a, _ := was.BandAt(place, Who{})
-	b, _ := now.BandAt(place, Who{})
+	a, _ := was.BandAt(keyID, Who{})
+	b, _ := now.BandAt(keyID, Who{})
 	by := ev.shift(a, b)
 	return ev.Limit + by, ev.Full + by
 }

@@ -42,20 +42,20 @@ type Event struct {
 	Discipline string                        `json:"discipline,omitempty"` // what joins the marks of several events; empty: its own
 	Implements map[string]map[string]float64 `json:"implements,omitempty"` // kg, by sex and age group
 
-	Places   []ControlPoint     `json:"places,omitempty"` // points whose places are known, for where a camera stood
-	Ground   Surface            `json:"ground"`           // what the feet move on
-	Filming  []string           `json:"filming"`          // what a film of the event must show, for the filming card
-	Wires    map[string]float64 `json:"wires,omitempty"`  // m from the hands to the middle of the implement, by sex
-	Watch    []Pass             `json:"watch"`
-	Keys     []Key              `json:"keys"`
-	Phases   []Phase            `json:"phases"`
-	Measures []Measure          `json:"measures"`
-	Looks    []Look             `json:"looks"`
-	Faults   []Fault            `json:"faults"`
-	Nodes    []Cause            `json:"nodes"`
-	Cues     []Cue              `json:"cues"`
-	Drills   []Drill            `json:"drills"`
-	Care     []string           `json:"care"`
+	ControlPoints []ControlPoint     `json:"places,omitempty"` // points whose places are known, for where a camera stood
+	Ground        Surface            `json:"ground"`           // what the feet move on
+	Filming       []string           `json:"filming"`          // what a film of the event must show, for the filming card
+	Wires         map[string]float64 `json:"wires,omitempty"`  // m from the hands to the middle of the implement, by sex
+	Watch         []Pass             `json:"watch"`
+	Keys          []Key              `json:"keys"`
+	Phases        []Phase            `json:"phases"`
+	Measures      []Measure          `json:"measures"`
+	Looks         []Look             `json:"looks"`
+	Faults        []Fault            `json:"faults"`
+	Nodes         []Cause            `json:"nodes"`
+	Cues          []Cue              `json:"cues"`
+	Drills        []Drill            `json:"drills"`
+	Care          []string           `json:"care"`
 }
 
 // Joined is the discipline whose marks the event's count among.
@@ -344,8 +344,8 @@ var young = []string{"developing", "youth"}
 // BandAt is the most particular band of m at a place for an athlete, and
 // whether there is one. What is said of a repeated place, "down", holds for each
 // of its rounds, "down#2", that has no band of its own.
-func (m Measure) BandAt(place string, who Who) (Band, bool) {
-	base, _, round := strings.Cut(place, "#")
+func (m Measure) BandAt(keyID string, who Who) (Band, bool) {
+	base, _, round := strings.Cut(keyID, "#")
 	best, score := Band{}, -1
 	for _, b := range m.Bands {
 		s := 0
@@ -361,7 +361,7 @@ func (m Measure) BandAt(place string, who Who) (Band, bool) {
 		}
 		switch {
 		case b.At == "":
-		case b.At == place:
+		case b.At == keyID:
 			s += 3
 			if round {
 				s++
@@ -398,10 +398,10 @@ func (y Young) widen(b Band) Band {
 // it counts as 1: what the file says, moved as far as the band's edge on that
 // side is moved for this athlete.
 func (e Event) Limits(ev Evidence, who Who) (limit, full float64) {
-	id, place, _ := strings.Cut(ev.Measure, "@")
+	id, keyID, _ := strings.Cut(ev.Measure, "@")
 	m, _ := e.Measure(id)
-	usual, _ := m.BandAt(place, Who{})
-	own, _ := m.BandAt(place, who)
+	usual, _ := m.BandAt(keyID, Who{})
+	own, _ := m.BandAt(keyID, who)
 	by := ev.shift(usual, own)
 	return ev.Limit + by, ev.Full + by
 }

@@ -76,8 +76,8 @@ func (e Event) Validate(kinds map[string]Takes) []Problem {
 		}
 		for j, p := range m.At {
 			v.known(fmt.Sprintf("%s.at[%d]", at, j), p, v.keys, "a key position")
-			for _, place := range e.places(p) {
-				measured[m.ID+"@"+place] = true
+			for _, keyID := range e.expandedIDs(p) {
+				measured[m.ID+"@"+keyID] = true
 			}
 		}
 		for j, p := range m.Seen {
@@ -306,9 +306,9 @@ func (v *validator) reachable(e Event, f Fault) bool {
 			return true // told elsewhere
 		}
 		for _, ev := range f.Evidence {
-			id, place, _ := strings.Cut(ev.Measure, "@")
+			id, keyID, _ := strings.Cut(ev.Measure, "@")
 			m, measured := one.Measure(id)
-			if ev.Look != "" || measured && slices.ContainsFunc(m.At, func(at string) bool { return at == place || strings.HasPrefix(at, place+"#") }) {
+			if ev.Look != "" || measured && slices.ContainsFunc(m.At, func(at string) bool { return at == keyID || strings.HasPrefix(at, keyID+"#") }) {
 				return true
 			}
 		}

@@ -15,7 +15,7 @@ import (
 // before.
 type Cell struct {
 	Round   int      `json:"round"` // from 1
-	Place   string   `json:"place"`
+	KeyID   string   `json:"place"`
 	Frame   int      `json:"frame"`
 	Value   float64  `json:"value"`
 	U       float64  `json:"u"`
@@ -40,8 +40,8 @@ type Row struct {
 func Rounds(s *measure.Recording, values []measure.Value) []Row {
 	var rows []Row
 	at := map[string]int{}
-	add := func(id, name, unit, place, stamp string, value, u float64) {
-		base, round, ok := nth(place)
+	add := func(id, name, unit, keyID, stamp string, value, u float64) {
+		base, round, ok := nth(keyID)
 		if frame, stamped := s.Stamps[stamp]; ok && stamped {
 			key := id + "@" + base
 			i, known := at[key]
@@ -49,7 +49,7 @@ func Rounds(s *measure.Recording, values []measure.Value) []Row {
 				i = len(rows)
 				at[key], rows = i, append(rows, Row{ID: key, Name: name, Unit: unit})
 			}
-			rows[i].Cells = append(rows[i].Cells, Cell{Round: round, Place: stamp, Frame: frame, Value: value, U: u})
+			rows[i].Cells = append(rows[i].Cells, Cell{Round: round, KeyID: stamp, Frame: frame, Value: value, U: u})
 		}
 	}
 	for _, p := range s.Event.Phases {
@@ -61,8 +61,8 @@ func Rounds(s *measure.Recording, values []measure.Value) []Row {
 	places := map[string]int{} // how many base places a measure has
 	for _, m := range s.Event.Measures {
 		bases := map[string]bool{}
-		for _, place := range measure.KeysOf(m) {
-			if base, _, ok := nth(place); ok {
+		for _, keyID := range measure.KeysOf(m) {
+			if base, _, ok := nth(keyID); ok {
 				bases[base] = true
 			}
 		}
@@ -71,10 +71,10 @@ func Rounds(s *measure.Recording, values []measure.Value) []Row {
 	for _, v := range values {
 		if v.Known() {
 			name := v.Name
-			if base, _, ok := nth(v.Place); ok && places[v.Measure] > 1 {
-				name += ", " + keyName(s.Event, v.Place, base)
+			if base, _, ok := nth(v.KeyID); ok && places[v.Measure] > 1 {
+				name += ", " + keyName(s.Event, v.KeyID, base)
 			}
-			add(v.Measure, name, v.Unit, v.Place, v.Place, v.Value, v.U)
+			add(v.Measure, name, v.Unit, v.KeyID, v.KeyID, v.Value, v.U)
 		}
 	}
 	rows = slices.DeleteFunc(rows, func(r Row) bool { return len(r.Cells) < 2 })
@@ -111,16 +111,16 @@ func (r *Row) compare() {
 }
 
 // nth splits a repeated place, down#2.
-func nth(place string) (base string, n int, ok bool) {
-	place, _, _ = strings.Cut(place, "~")
-	base, number, ok := strings.Cut(place, "#")
+func nth(keyID string) (base string, n int, ok bool) {
+	keyID, _, _ = strings.Cut(keyID, "~")
+	base, number, ok := strings.Cut(keyID, "#")
 	n, err := strconv.Atoi(number)
 	return base, n, ok && err == nil
 }
 
-func keyName(e playbook.Event, place, base string) string {
-	place, _, _ = strings.Cut(place, "~")
-	if k, ok := e.Key(place); ok {
+func keyName(e playbook.Event, keyID, base string) string {
+	keyID, _, _ = strings.Cut(keyID, "~")
+	if k, ok := e.Key(keyID); ok {
 		return strings.TrimRight(k.Name, " 0123456789")
 	}
 	return base
@@ -129,9 +129,9 @@ func keyName(e playbook.Event, place, base string) string {
 // length is the time from one stamp to another.
 func length(s *measure.Recording, from, to string) (d, u clock.Seconds, ok bool) {
 	var ends [2]clock.Instant
-	for i, place := range []string{from, to} {
-		frame, stamped := s.Stamps[place]
-		k, _ := s.Event.Key(place)
+	for i, keyID := range []string{from, to} {
+		frame, stamped := s.Stamps[keyID]
+		k, _ := s.Event.Key(keyID)
 		if !stamped {
 			return 0, 0, false
 		}

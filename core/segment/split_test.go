@@ -57,9 +57,9 @@ func heard() []candidate {
 func TestHappeningsAreWrittenOnTheLadder(t *testing.T) {
 	s := turns(t)
 	at := match(s, heard())
-	for i, place := range []string{"entry", "off#1", "down#1", "zero#1", "off#2", "down#2", "zero#2", "release"} {
-		if got := at[place].t; math.Abs(got-(0.5+0.15*float64(i))) > 1e-9 {
-			t.Errorf("%s is put at %.2f s", place, got)
+	for i, keyID := range []string{"entry", "off#1", "down#1", "zero#1", "off#2", "down#2", "zero#2", "release"} {
+		if got := at[keyID].t; math.Abs(got-(0.5+0.15*float64(i))) > 1e-9 {
+			t.Errorf("%s is put at %.2f s", keyID, got)
 		}
 	}
 }
@@ -71,8 +71,8 @@ func TestAMissingContactLeavesItsRungOpen(t *testing.T) {
 		found := slices.Delete(heard(), drop, drop+1)
 		at := match(s, found)
 		wrong := 0
-		for i, place := range []string{"entry", "off#1", "down#1", "zero#1", "off#2", "down#2", "zero#2", "release"} {
-			if h, ok := at[place]; ok && math.Abs(h.t-(0.5+0.15*float64(i))) > 1e-9 {
+		for i, keyID := range []string{"entry", "off#1", "down#1", "zero#1", "off#2", "down#2", "zero#2", "release"} {
+			if h, ok := at[keyID]; ok && math.Abs(h.t-(0.5+0.15*float64(i))) > 1e-9 {
 				wrong++
 			}
 		}
@@ -94,12 +94,12 @@ func TestStampsHold(t *testing.T) {
 
 func TestRoundsTellWhatGrows(t *testing.T) {
 	s := turns(t)
-	for place, frame := range map[string]int{"off#1": 20, "down#1": 50, "off#2": 80, "down#2": 100} {
-		s.Stamps[place] = frame
+	for keyID, frame := range map[string]int{"off#1": 20, "down#1": 50, "off#2": 80, "down#2": 100} {
+		s.Stamps[keyID] = frame
 	}
 	values := []measure.Value{
-		{Key: "catch-azimuth@down#1", Measure: "catch-azimuth", Place: "down#1", Name: "Ball at the catch", Unit: "deg", Value: 230, U: 4},
-		{Key: "catch-azimuth@down#2", Measure: "catch-azimuth", Place: "down#2", Name: "Ball at the catch", Unit: "deg", Value: 236, U: 4},
+		{Key: "catch-azimuth@down#1", Measure: "catch-azimuth", KeyID: "down#1", Name: "Ball at the catch", Unit: "deg", Value: 230, U: 4},
+		{Key: "catch-azimuth@down#2", Measure: "catch-azimuth", KeyID: "down#2", Name: "Ball at the catch", Unit: "deg", Value: 236, U: 4},
 	}
 	rows := Rounds(s, values)
 	if len(rows) != 2 {
@@ -127,7 +127,7 @@ func TestWheelOfTwoTurns(t *testing.T) {
 			az             float64
 		}{{"off-azimuth", "off#1", 85}, {"catch-azimuth", "down#1", 235}, {"off-azimuth", "off#2", 80}, {"catch-azimuth", "down#2", 240}, {"release-azimuth", "release", 92}} {
 			s.Stamps[p.place] = 20 * (i + 1)
-			values = append(values, measure.Value{Key: measure.Key(p.measure, p.place), Measure: p.measure, Place: p.place, Value: p.az, U: 5})
+			values = append(values, measure.Value{Key: measure.Key(p.measure, p.place), Measure: p.measure, KeyID: p.place, Value: p.az, U: 5})
 		}
 		w := WheelOf(s, values, func(string) string { return "" })
 		if w == nil || len(w.Rings) != 2 || w.RightHanded != (hand == body.Right) {
@@ -153,9 +153,9 @@ func TestWheelOfAThrowWithFlight(t *testing.T) {
 	s.Event.Measures = []playbook.Measure{{ID: "disc-azimuth", Kind: "direction", Points: []string{"mid.hip", "implement"}}}
 	var values []measure.Value
 	for i, az := range []float64{307, 75, 124, 229, 90} {
-		place := s.Event.Keys[i].ID
-		s.Stamps[place] = 20 * (i + 1)
-		values = append(values, measure.Value{Key: measure.Key("disc-azimuth", place), Measure: "disc-azimuth", Place: place, Value: az, U: 5})
+		keyID := s.Event.Keys[i].ID
+		s.Stamps[keyID] = 20 * (i + 1)
+		values = append(values, measure.Value{Key: measure.Key("disc-azimuth", keyID), Measure: "disc-azimuth", KeyID: keyID, Value: az, U: 5})
 	}
 	w := WheelOf(s, values, func(string) string { return "" })
 	want := [][]Arc{{{307, 435, 1}, {435, 484, 0}, {484, 589, 1}, {589, 667, 2}}, {{667, 810, 2}}}

@@ -13,7 +13,7 @@ import (
 // Spoke is a key position on the turn wheel: the implement's azimuth there,
 // unwrapped, so that it grows from the first to the last.
 type Spoke struct {
-	Place   string        `json:"place"`
+	KeyID   string        `json:"place"`
 	Name    string        `json:"name"`
 	Frame   int           `json:"frame"`
 	What    string        `json:"what"` // off, down, high, low or release
@@ -59,8 +59,8 @@ func WheelOf(s *measure.Recording, values []measure.Value, verdict func(key stri
 	for _, v := range values {
 		m, _ := s.Event.Measure(v.Measure)
 		what, ok := turning(m)
-		k, stamped := s.Event.Key(v.Place)
-		frame, on := s.Stamps[v.Place]
+		k, stamped := s.Event.Key(v.KeyID)
+		frame, on := s.Stamps[v.KeyID]
 		if !ok || !v.Known() || !stamped || !on {
 			continue
 		}
@@ -76,7 +76,7 @@ func WheelOf(s *measure.Recording, values []measure.Value, verdict func(key stri
 		default:
 			continue
 		}
-		spokes = append(spokes, Spoke{Place: v.Place, Name: k.Name, Frame: frame, What: what, Foot: foot, Azimuth: v.Value, U: v.U, Verdict: verdict(v.Key),
+		spokes = append(spokes, Spoke{KeyID: v.KeyID, Name: k.Name, Frame: frame, What: what, Foot: foot, Azimuth: v.Value, U: v.U, Verdict: verdict(v.Key),
 			Degrees: math.Mod(math.Mod(v.Value, 360)+360, 360), Within: orbit.Span(2 * v.U),
 			ClockA: orbit.Face(v.Value, orbit.ClockA, out.RightHanded), ClockB: orbit.Face(v.Value, orbit.ClockB, out.RightHanded)})
 	}

@@ -23,7 +23,7 @@ func (s *Server) state(c *echo.Context, a store.Account) error {
 	if err != nil {
 		return err
 	}
-	out := State{Demo: s.demoDoor(c.Request()), SetUp: has}
+	out := State{Demo: s.allowsDemo(c.Request()), SetUp: has}
 	if a.Name != "" {
 		dial := StateDial(cmp.Or(a.Dial, "degrees"))
 		out.Name, out.Club, out.Role, out.Dial = &a.Name, &a.Club, &a.Role, &dial
@@ -49,7 +49,7 @@ func (s *Server) SignIn(c *echo.Context) error {
 
 // SignInDemo signs the demo coach in.
 func (s *Server) SignInDemo(c *echo.Context) error {
-	if !s.demoDoor(c.Request()) {
+	if !s.allowsDemo(c.Request()) {
 		return store.ErrNotFound
 	}
 	a, err := s.Store.AccountByLogin(c.Request().Context(), s.DemoLogin)
@@ -139,8 +139,8 @@ func athlete(a store.Athlete) Athlete {
 		MassKg: a.MassKg, Para: a.Para, Aids: a.Aids, Events: a.Events, Schools: bySchool(a), Notes: a.Notes, Version: a.Version, ConsentBy: a.ConsentBy, ConsentDay: dayOf(a.ConsentDay)}
 }
 
-// wished reads an athlete from a request.
-func (s *Server) wished(c *echo.Context) (Athlete, store.Athlete, error) {
+// athleteInput reads an athlete from a request.
+func (s *Server) athleteInput(c *echo.Context) (Athlete, store.Athlete, error) {
 	var in Athlete
 	if err := read(c, &in); err != nil {
 		return in, store.Athlete{}, err
@@ -184,7 +184,7 @@ func (s *Server) wished(c *echo.Context) (Athlete, store.Athlete, error) {
 
 // AddAthlete adds an athlete to the coach's own.
 func (s *Server) AddAthlete(c *echo.Context) error {
-	in, a, err := s.wished(c)
+	in, a, err := s.athleteInput(c)
 	if err != nil {
 		return err
 	}
@@ -196,7 +196,7 @@ func (s *Server) AddAthlete(c *echo.Context) error {
 
 // ChangeAthlete changes what is known of an athlete.
 func (s *Server) ChangeAthlete(c *echo.Context, id uuid.UUID) error {
-	in, a, err := s.wished(c)
+	in, a, err := s.athleteInput(c)
 	if err != nil {
 		return err
 	}
@@ -247,7 +247,7 @@ func (s *Server) GetToday(c *echo.Context) error {
 	}
 	for _, l := range lines {
 		row := Line{Id: l.ID, Athlete: l.Athlete, Event: l.Event, Number: l.Number, Day: l.Day.Format(time.DateOnly), Place: l.Place,
-			Stamps: l.Stamps, Landmarks: l.Marks, Clip: l.Clip, Status: l.Status, First: l.First, Focus: l.Focus, Cue: l.CueWords, Mark: marked(s.Playbooks[l.Event], l.Attempt)}
+			Stamps: l.Stamps, Landmarks: l.Marks, Clip: l.Clip, Status: l.Status, First: l.First, Focus: l.Focus, Cue: l.CueWords, Mark: resultOf(s.Playbooks[l.Event], l.Attempt)}
 		if l.Rate != nil {
 			known := *l.Rate > 0
 			row.RateKnown = &known

@@ -232,21 +232,21 @@ func (e ClipStatus) Valid() bool {
 	}
 }
 
-// Defines values for DialWishDial.
+// Defines values for DialRequestDial.
 const (
-	DialWishDialClockA  DialWishDial = "clock-a"
-	DialWishDialClockB  DialWishDial = "clock-b"
-	DialWishDialDegrees DialWishDial = "degrees"
+	DialRequestDialClockA  DialRequestDial = "clock-a"
+	DialRequestDialClockB  DialRequestDial = "clock-b"
+	DialRequestDialDegrees DialRequestDial = "degrees"
 )
 
-// Valid indicates whether the value is a known member of the DialWishDial enum.
-func (e DialWishDial) Valid() bool {
+// Valid indicates whether the value is a known member of the DialRequestDial enum.
+func (e DialRequestDial) Valid() bool {
 	switch e {
-	case DialWishDialClockA:
+	case DialRequestDialClockA:
 		return true
-	case DialWishDialClockB:
+	case DialRequestDialClockB:
 		return true
-	case DialWishDialDegrees:
+	case DialRequestDialDegrees:
 		return true
 	default:
 		return false
@@ -454,27 +454,27 @@ func (e PlaybookChangeScope) Valid() bool {
 	}
 }
 
-// Defines values for PlaybookWishScope.
+// Defines values for PlaybookRequestScope.
 const (
-	PlaybookWishScopeAthlete PlaybookWishScope = "athlete"
-	PlaybookWishScopeClub    PlaybookWishScope = "club"
-	PlaybookWishScopeGroup   PlaybookWishScope = "group"
-	PlaybookWishScopeLevel   PlaybookWishScope = "level"
-	PlaybookWishScopeSchool  PlaybookWishScope = "school"
+	PlaybookRequestScopeAthlete PlaybookRequestScope = "athlete"
+	PlaybookRequestScopeClub    PlaybookRequestScope = "club"
+	PlaybookRequestScopeGroup   PlaybookRequestScope = "group"
+	PlaybookRequestScopeLevel   PlaybookRequestScope = "level"
+	PlaybookRequestScopeSchool  PlaybookRequestScope = "school"
 )
 
-// Valid indicates whether the value is a known member of the PlaybookWishScope enum.
-func (e PlaybookWishScope) Valid() bool {
+// Valid indicates whether the value is a known member of the PlaybookRequestScope enum.
+func (e PlaybookRequestScope) Valid() bool {
 	switch e {
-	case PlaybookWishScopeAthlete:
+	case PlaybookRequestScopeAthlete:
 		return true
-	case PlaybookWishScopeClub:
+	case PlaybookRequestScopeClub:
 		return true
-	case PlaybookWishScopeGroup:
+	case PlaybookRequestScopeGroup:
 		return true
-	case PlaybookWishScopeLevel:
+	case PlaybookRequestScopeLevel:
 		return true
-	case PlaybookWishScopeSchool:
+	case PlaybookRequestScopeSchool:
 		return true
 	default:
 		return false
@@ -562,36 +562,36 @@ func (e SessionNoteKind) Valid() bool {
 	}
 }
 
-// Defines values for SimWishSex.
+// Defines values for SimRequestSex.
 const (
-	SimWishSexMan   SimWishSex = "man"
-	SimWishSexWoman SimWishSex = "woman"
+	SimRequestSexMan   SimRequestSex = "man"
+	SimRequestSexWoman SimRequestSex = "woman"
 )
 
-// Valid indicates whether the value is a known member of the SimWishSex enum.
-func (e SimWishSex) Valid() bool {
+// Valid indicates whether the value is a known member of the SimRequestSex enum.
+func (e SimRequestSex) Valid() bool {
 	switch e {
-	case SimWishSexMan:
+	case SimRequestSexMan:
 		return true
-	case SimWishSexWoman:
+	case SimRequestSexWoman:
 		return true
 	default:
 		return false
 	}
 }
 
-// Defines values for SimWishSide.
+// Defines values for SimRequestSide.
 const (
-	SimWishSideL SimWishSide = "L"
-	SimWishSideR SimWishSide = "R"
+	SimRequestSideL SimRequestSide = "L"
+	SimRequestSideR SimRequestSide = "R"
 )
 
-// Valid indicates whether the value is a known member of the SimWishSide enum.
-func (e SimWishSide) Valid() bool {
+// Valid indicates whether the value is a known member of the SimRequestSide enum.
+func (e SimRequestSide) Valid() bool {
 	switch e {
-	case SimWishSideL:
+	case SimRequestSideL:
 		return true
-	case SimWishSideR:
+	case SimRequestSideR:
 		return true
 	default:
 		return false
@@ -619,36 +619,36 @@ func (e StateDial) Valid() bool {
 	}
 }
 
-// Defines values for WaitKind.
+// Defines values for WaitingItemKind.
 const (
-	WaitKindConfirm  WaitKind = "confirm"
-	WaitKindKeep     WaitKind = "keep"
-	WaitKindPain     WaitKind = "pain"
-	WaitKindPlan     WaitKind = "plan"
-	WaitKindPlaybook WaitKind = "playbook"
-	WaitKindRecord   WaitKind = "record"
-	WaitKindRefilm   WaitKind = "refilm"
-	WaitKindSplit    WaitKind = "split"
+	WaitingItemKindConfirm  WaitingItemKind = "confirm"
+	WaitingItemKindKeep     WaitingItemKind = "keep"
+	WaitingItemKindPain     WaitingItemKind = "pain"
+	WaitingItemKindPlan     WaitingItemKind = "plan"
+	WaitingItemKindPlaybook WaitingItemKind = "playbook"
+	WaitingItemKindRecord   WaitingItemKind = "record"
+	WaitingItemKindRefilm   WaitingItemKind = "refilm"
+	WaitingItemKindSplit    WaitingItemKind = "split"
 )
 
-// Valid indicates whether the value is a known member of the WaitKind enum.
-func (e WaitKind) Valid() bool {
+// Valid indicates whether the value is a known member of the WaitingItemKind enum.
+func (e WaitingItemKind) Valid() bool {
 	switch e {
-	case WaitKindConfirm:
+	case WaitingItemKindConfirm:
 		return true
-	case WaitKindKeep:
+	case WaitingItemKindKeep:
 		return true
-	case WaitKindPain:
+	case WaitingItemKindPain:
 		return true
-	case WaitKindPlan:
+	case WaitingItemKindPlan:
 		return true
-	case WaitKindPlaybook:
+	case WaitingItemKindPlaybook:
 		return true
-	case WaitKindRecord:
+	case WaitingItemKindRecord:
 		return true
-	case WaitKindRefilm:
+	case WaitingItemKindRefilm:
 		return true
-	case WaitKindSplit:
+	case WaitingItemKindSplit:
 		return true
 	default:
 		return false
@@ -812,7 +812,7 @@ type AthletePage struct {
 	Load []LoadWeek `json:"load"`
 
 	// Marks the oldest first
-	Marks []MarkPoint `json:"marks"`
+	Marks []ResultPoint `json:"marks"`
 
 	// Measures that can be followed over time
 	Measures []MeasureName `json:"measures"`
@@ -825,14 +825,11 @@ type AthletePage struct {
 	Regions []string `json:"regions"`
 
 	// Strips the latest stamped attempts, whose key strips can stand side by side
-	Strips []Logged `json:"strips"`
+	Strips []LogRow `json:"strips"`
 }
 
 // Band defines model for Band.
 type Band = playbook.Band
-
-// Beat defines model for Beat.
-type Beat = assemble.Beat
 
 // Bench defines model for Bench.
 type Bench struct {
@@ -857,7 +854,7 @@ type Bench struct {
 	Id        openapi_types.UUID  `json:"id"`
 	Landmarks []Landmark          `json:"landmarks"`
 	Looks     map[string]string   `json:"looks"`
-	Mark      *MarkSaid           `json:"mark,omitempty"`
+	Mark      *Result             `json:"mark,omitempty"`
 	Notes     map[string]string   `json:"notes"`
 	Number    int                 `json:"number"`
 	Other     *OtherFilm          `json:"other,omitempty"`
@@ -887,7 +884,7 @@ type Candidate struct {
 	Day    string              `json:"day"`
 	First  *int                `json:"first,omitempty"`
 	Id     openapi_types.UUID  `json:"id"`
-	Mark   *MarkSaid           `json:"mark,omitempty"`
+	Mark   *Result             `json:"mark,omitempty"`
 	Marks  int                 `json:"marks"`
 	Number int                 `json:"number"`
 
@@ -1000,6 +997,12 @@ type Conflict struct {
 	Theirs  *Bench  `json:"theirs,omitempty"`
 }
 
+// ContactSpan defines model for ContactSpan.
+type ContactSpan = assemble.ContactSpan
+
+// ControlPoints points of the world whose places are known, as the film shows them
+type ControlPoints = store.ControlPoints
+
 // Credentials defines model for Credentials.
 type Credentials struct {
 	Name     string `json:"name"`
@@ -1008,21 +1011,24 @@ type Credentials struct {
 
 // CueRecord defines model for CueRecord.
 type CueRecord struct {
-	Cues   []Worked `json:"cues"`
-	Faults []Worked `json:"faults"`
-	Kinds  []Worked `json:"kinds"`
+	Cues   []CueTally `json:"cues"`
+	Faults []CueTally `json:"faults"`
+	Kinds  []CueTally `json:"kinds"`
 }
+
+// CueTally defines model for CueTally.
+type CueTally = coach.CueTally
 
 // Details defines model for Details.
 type Details = store.Details
 
-// DialWish defines model for DialWish.
-type DialWish struct {
-	Dial DialWishDial `json:"dial"`
+// DialRequest defines model for DialRequest.
+type DialRequest struct {
+	Dial DialRequestDial `json:"dial"`
 }
 
-// DialWishDial defines model for DialWish.Dial.
-type DialWishDial string
+// DialRequestDial defines model for DialRequest.Dial.
+type DialRequestDial string
 
 // Disk defines model for Disk.
 type Disk struct {
@@ -1047,9 +1053,6 @@ type Disk struct {
 	// Reserve bytes that films leave free, a setting of the program
 	Reserve int64 `json:"reserve"`
 }
-
-// Drawing defines model for Drawing.
-type Drawing = measure.Overlay
 
 // Drill defines model for Drill.
 type Drill = playbook.Drill
@@ -1077,8 +1080,8 @@ type EventName struct {
 // EventNameKind what a mark counts
 type EventNameKind string
 
-// Extra defines model for Extra.
-type Extra = measure.ExtraLandmark
+// ExtraLandmark defines model for ExtraLandmark.
+type ExtraLandmark = measure.ExtraLandmark
 
 // Figure defines model for Figure.
 type Figure = assemble.Figure
@@ -1105,17 +1108,20 @@ type FilmingState string
 // Finding defines model for Finding.
 type Finding = judge.Finding
 
+// FlightSpan defines model for FlightSpan.
+type FlightSpan = assemble.Phase
+
 // Focus defines model for Focus.
 type Focus = store.Focus
+
+// FollowRequest defines model for FollowRequest.
+type FollowRequest = measure.Followed
 
 // FollowUp what an attempt shows of an earlier one's assignment
 type FollowUp = assemble.FollowUp
 
-// Followed defines model for Followed.
-type Followed = store.FollowedPaths
-
-// FollowedWish defines model for FollowedWish.
-type FollowedWish = measure.Followed
+// FollowedPaths defines model for FollowedPaths.
+type FollowedPaths = store.FollowedPaths
 
 // Following defines model for Following.
 type Following struct {
@@ -1132,6 +1138,9 @@ type Following struct {
 // FollowingState defines model for Following.State.
 type FollowingState string
 
+// FootprintMap defines model for FootprintMap.
+type FootprintMap = measure.FootprintMap
+
 // Goal defines model for Goal.
 type Goal struct {
 	By      string             `json:"by"`
@@ -1142,9 +1151,6 @@ type Goal struct {
 	Target  string             `json:"target"`
 	Trend   Trend              `json:"trend"`
 }
-
-// Ground defines model for Ground.
-type Ground = measure.FootprintMap
 
 // Hit defines model for Hit.
 type Hit = store.Hit
@@ -1158,17 +1164,14 @@ type Judged = judge.Judged
 // KeptFollowUp what an attempt was kept to show of an earlier one's assignment
 type KeptFollowUp = store.FollowUp
 
-// Known defines model for Known.
-type Known = store.KnownInterval
+// KeyTime defines model for KeyTime.
+type KeyTime = assemble.KeyTime
+
+// KnownInterval defines model for KnownInterval.
+type KnownInterval = store.KnownInterval
 
 // Landmark defines model for Landmark.
 type Landmark = store.Landmark
-
-// LayOut defines model for LayOut.
-type LayOut struct {
-	// Days days of the week that are trained, 0: Sunday
-	Days []int `json:"days"`
-}
 
 // LevelLine defines model for LevelLine.
 type LevelLine = store.LevelLine
@@ -1186,7 +1189,7 @@ type Line struct {
 	Focus     *string            `json:"focus,omitempty"`
 	Id        openapi_types.UUID `json:"id"`
 	Landmarks int                `json:"landmarks"`
-	Mark      *MarkSaid          `json:"mark,omitempty"`
+	Mark      *Result            `json:"mark,omitempty"`
 	Number    int                `json:"number"`
 	Place     string             `json:"place"`
 	RateKnown *bool              `json:"rateKnown,omitempty"`
@@ -1201,8 +1204,16 @@ type LoadSort = coach.Sort
 // LoadWeek defines model for LoadWeek.
 type LoadWeek = coach.Week
 
-// Logged defines model for Logged.
-type Logged struct {
+// LogPage defines model for LogPage.
+type LogPage struct {
+	Items []LogRow `json:"items"`
+
+	// Next after of the next page; absent: this was the last
+	Next *string `json:"next,omitempty"`
+}
+
+// LogRow defines model for LogRow.
+type LogRow struct {
 	Athlete   string             `json:"athlete"`
 	AthleteId openapi_types.UUID `json:"athleteId"`
 	Day       string             `json:"day"`
@@ -1210,7 +1221,7 @@ type Logged struct {
 	Event     string             `json:"event"`
 	Film      bool               `json:"film"`
 	Id        openapi_types.UUID `json:"id"`
-	Mark      *MarkSaid          `json:"mark,omitempty"`
+	Mark      *Result            `json:"mark,omitempty"`
 	Number    int                `json:"number"`
 	Place     string             `json:"place"`
 	Session   openapi_types.UUID `json:"session"`
@@ -1219,14 +1230,6 @@ type Logged struct {
 	Value   *int   `json:"value,omitempty"`
 	Variant string `json:"variant"`
 	Version int    `json:"version"`
-}
-
-// LoggedPage defines model for LoggedPage.
-type LoggedPage struct {
-	Items []Logged `json:"items"`
-
-	// Next after of the next page; absent: this was the last
-	Next *string `json:"next,omitempty"`
 }
 
 // Loudness defines model for Loudness.
@@ -1243,50 +1246,6 @@ type Loudness struct {
 	Levels []float64 `json:"levels"`
 }
 
-// MarkLinks defines model for MarkLinks.
-type MarkLinks struct {
-	// Attempts measured attempts of a known mark
-	Attempts int                 `json:"attempts"`
-	Links    []judge.Correlation `json:"links"`
-
-	// Wanted how many are needed before anything is said
-	Wanted int `json:"wanted"`
-}
-
-// MarkPoint defines model for MarkPoint.
-type MarkPoint struct {
-	Attempt openapi_types.UUID `json:"attempt"`
-
-	// Best of its discipline and implement
-	Best bool   `json:"best"`
-	Day  string `json:"day"`
-
-	// Discipline what the mark counts among
-	Discipline string `json:"discipline"`
-	Event      string `json:"event"`
-
-	// Grams of the implement
-	Grams  *int     `json:"grams,omitempty"`
-	Number int      `json:"number"`
-	Said   MarkSaid `json:"said"`
-
-	// Value in hundredths of a metre or second
-	Value   *int   `json:"value,omitempty"`
-	Variant string `json:"variant"`
-}
-
-// MarkSaid defines model for MarkSaid.
-type MarkSaid struct {
-	// Foul how it was lost; empty: it was not
-	Foul string `json:"foul"`
-
-	// Imperial of a length, as in 200' 11¼"
-	Imperial string `json:"imperial"`
-
-	// Text the mark, as in 61.25 m; empty: none was measured
-	Text string `json:"text"`
-}
-
 // MeasureName defines model for MeasureName.
 type MeasureName struct {
 	Event string `json:"event"`
@@ -1295,33 +1254,6 @@ type MeasureName struct {
 	Name  string `json:"name"`
 	Place string `json:"place"`
 	Unit  string `json:"unit"`
-}
-
-// MeasureOver defines model for MeasureOver.
-type MeasureOver struct {
-	Aim   *string  `json:"aim,omitempty"`
-	Event string   `json:"event"`
-	High  *float64 `json:"high,omitempty"`
-	Key   string   `json:"key"`
-
-	// Low of the band as the latest attempt was held against it
-	Low  *float64 `json:"low,omitempty"`
-	Name string   `json:"name"`
-
-	// Place where it is measured
-	Place  string         `json:"place"`
-	Points []MeasurePoint `json:"points"`
-	Says   string         `json:"says"`
-	Unit   string         `json:"unit"`
-}
-
-// MeasurePoint defines model for MeasurePoint.
-type MeasurePoint struct {
-	Attempt openapi_types.UUID `json:"attempt"`
-	Day     string             `json:"day"`
-	Number  int                `json:"number"`
-	U       float64            `json:"u"`
-	Value   float64            `json:"value"`
 }
 
 // Misread defines model for Misread.
@@ -1343,17 +1275,9 @@ type Motion struct {
 	Width   int                  `json:"width"`
 }
 
-// Move defines model for Move.
-type Move struct {
+// MoveRequest defines model for MoveRequest.
+type MoveRequest struct {
 	Attempt openapi_types.UUID `json:"attempt"`
-}
-
-// Moved defines model for Moved.
-type Moved struct {
-	Changes []Change `json:"changes"`
-
-	// Since the version that the earlier reading was of; none when this is the first
-	Since *int `json:"since,omitempty"`
 }
 
 // NewAccount defines model for NewAccount.
@@ -1398,7 +1322,7 @@ type NewFilming struct {
 	// Attempt an attempt without a clip
 	Attempt openapi_types.UUID `json:"attempt"`
 	Id      openapi_types.UUID `json:"id"`
-	Wish    SimWish            `json:"wish"`
+	Wish    SimRequest         `json:"wish"`
 }
 
 // NewFollowing defines model for NewFollowing.
@@ -1456,9 +1380,6 @@ type NewTokenAnswer struct {
 	Secret  string             `json:"secret"`
 }
 
-// Note defines model for Note.
-type Note = assemble.Note
-
 // Number defines model for Number.
 type Number = measure.Number
 
@@ -1480,6 +1401,9 @@ type OtherFilm struct {
 	Version int     `json:"version"`
 	View    *string `json:"view,omitempty"`
 }
+
+// Overlay defines model for Overlay.
+type Overlay = measure.Overlay
 
 // Overrule defines model for Overrule.
 type Overrule = store.Overrule
@@ -1528,16 +1452,10 @@ type Path = store.Path
 // PedalMove defines model for PedalMove.
 type PedalMove = blocks.Move
 
-// PickWish defines model for PickWish.
-type PickWish struct {
+// PickRequest defines model for PickRequest.
+type PickRequest struct {
 	Why string `json:"why"`
 }
-
-// Pinned defines model for Pinned.
-type Pinned = segment.Refined
-
-// Places points of the world whose places are known, as the film shows them
-type Places = store.ControlPoints
 
 // Plan defines model for Plan.
 type Plan struct {
@@ -1611,28 +1529,41 @@ type PlaybookChanges struct {
 	Now     []PlaybookChange `json:"now"`
 }
 
-// PlaybookWish defines model for PlaybookWish.
-type PlaybookWish struct {
+// PlaybookRequest defines model for PlaybookRequest.
+type PlaybookRequest struct {
 	Id openapi_types.UUID `json:"id"`
 
 	// On the change of this scope that it is made on; none when there is none
 	On *openapi_types.UUID `json:"on,omitempty"`
 
 	// Patch bands set, faults, cues and drills added or replaced by their id, others left out
-	Patch *Patch            `json:"patch,omitempty"`
-	Scope PlaybookWishScope `json:"scope"`
-	Value string            `json:"value"`
-	Yaml  string            `json:"yaml"`
+	Patch *Patch               `json:"patch,omitempty"`
+	Scope PlaybookRequestScope `json:"scope"`
+	Value string               `json:"value"`
+	Yaml  string               `json:"yaml"`
 }
 
-// PlaybookWishScope defines model for PlaybookWish.Scope.
-type PlaybookWishScope string
+// PlaybookRequestScope defines model for PlaybookRequest.Scope.
+type PlaybookRequestScope string
 
 // Point defines model for Point.
 type Point = r2.Vec
 
-// PreviewWish defines model for PreviewWish.
-type PreviewWish struct {
+// PracticeAnswer defines model for PracticeAnswer.
+type PracticeAnswer struct {
+	At       *float64 `json:"at,omitempty"`
+	Begins   *float64 `json:"begins,omitempty"`
+	Clean    Motion   `json:"clean"`
+	Fault    string   `json:"fault"`
+	Name     *string  `json:"name,omitempty"`
+	Right    bool     `json:"right"`
+	Said     string   `json:"said"`
+	Says     *string  `json:"says,omitempty"`
+	Strength float64  `json:"strength"`
+}
+
+// PreviewRequest defines model for PreviewRequest.
+type PreviewRequest struct {
 	Frame     int        `json:"frame"`
 	Landmarks []Landmark `json:"landmarks"`
 }
@@ -1657,14 +1588,25 @@ type ProposedFocus = judge.Focus
 // Ramp defines model for Ramp.
 type Ramp = store.Ramp
 
-// RateWay defines model for RateWay.
-type RateWay = assemble.RateWay
+// RateEstimate defines model for RateEstimate.
+type RateEstimate = assemble.RateEstimate
 
 // Rates defines model for Rates.
 type Rates = assemble.Rates
 
 // Reading defines model for Reading.
 type Reading = assemble.Reading
+
+// ReadingChange defines model for ReadingChange.
+type ReadingChange struct {
+	Changes []Change `json:"changes"`
+
+	// Since the version that the earlier reading was of; none when this is the first
+	Since *int `json:"since,omitempty"`
+}
+
+// RefinedInstant defines model for RefinedInstant.
+type RefinedInstant = segment.Refined
 
 // Rejudging how far attempts are judged anew after the latest change
 type Rejudging struct {
@@ -1679,6 +1621,59 @@ type RejudgingState string
 // Repeats defines model for Repeats.
 type Repeats = store.Repeats
 
+// Result defines model for Result.
+type Result struct {
+	// Foul how it was lost; empty: it was not
+	Foul string `json:"foul"`
+
+	// Imperial of a length, as in 200' 11¼"
+	Imperial string `json:"imperial"`
+
+	// Text the mark, as in 61.25 m; empty: none was measured
+	Text string `json:"text"`
+}
+
+// ResultCorrelations defines model for ResultCorrelations.
+type ResultCorrelations struct {
+	// Attempts measured attempts of a known mark
+	Attempts int                 `json:"attempts"`
+	Links    []judge.Correlation `json:"links"`
+
+	// Wanted how many are needed before anything is said
+	Wanted int `json:"wanted"`
+}
+
+// ResultEntry what an attempt was worth; without a text the mark is taken off
+type ResultEntry struct {
+	// Foul how it was lost
+	Foul *string `json:"foul,omitempty"`
+
+	// Text the mark as it is written, as in 61.25 or 200' 11¼"
+	Text *string `json:"text,omitempty"`
+}
+
+// ResultPoint defines model for ResultPoint.
+type ResultPoint struct {
+	Attempt openapi_types.UUID `json:"attempt"`
+
+	// Best of its discipline and implement
+	Best bool   `json:"best"`
+	Day  string `json:"day"`
+
+	// Discipline what the mark counts among
+	Discipline string `json:"discipline"`
+	Event      string `json:"event"`
+
+	// Grams of the implement
+	Grams  *int   `json:"grams,omitempty"`
+	Number int    `json:"number"`
+	Said   Result `json:"said"`
+
+	// Value in hundredths of a metre or second
+	Value   *int   `json:"value,omitempty"`
+	Variant string `json:"variant"`
+}
+
 // Retention defines model for Retention.
 type Retention struct {
 	// Months 0: no rule
@@ -1688,11 +1683,14 @@ type Retention struct {
 // Root defines model for Root.
 type Root = judge.Root
 
-// Round defines model for Round.
-type Round = segment.Row
-
 // ScaleLine defines model for ScaleLine.
 type ScaleLine = store.ScaleLine
+
+// ScheduleRequest defines model for ScheduleRequest.
+type ScheduleRequest struct {
+	// Days days of the week that are trained, 0: Sunday
+	Days []int `json:"days"`
+}
 
 // School defines model for School.
 type School = playbook.School
@@ -1718,14 +1716,17 @@ type Series struct {
 	Against   string             `json:"against"`
 	Athlete   string             `json:"athlete"`
 	AthleteId openapi_types.UUID `json:"athleteId"`
-	Attempts  []Logged           `json:"attempts"`
+	Attempts  []LogRow           `json:"attempts"`
 
 	// Before the day of the last session at the event
-	Before    *string `json:"before,omitempty"`
-	BeforeSum *Sum    `json:"beforeSum,omitempty"`
-	Event     string  `json:"event"`
-	Sum       Sum     `json:"sum"`
+	Before    *string        `json:"before,omitempty"`
+	BeforeSum *SeriesSummary `json:"beforeSum,omitempty"`
+	Event     string         `json:"event"`
+	Sum       SeriesSummary  `json:"sum"`
 }
+
+// SeriesSummary defines model for SeriesSummary.
+type SeriesSummary = series.Summary
 
 // Session defines model for Session.
 type Session struct {
@@ -1787,19 +1788,6 @@ type SheetPoint = report.Point
 // Shift defines model for Shift.
 type Shift = coach.Shift
 
-// Shown defines model for Shown.
-type Shown struct {
-	At       *float64 `json:"at,omitempty"`
-	Begins   *float64 `json:"begins,omitempty"`
-	Clean    Motion   `json:"clean"`
-	Fault    string   `json:"fault"`
-	Name     *string  `json:"name,omitempty"`
-	Right    bool     `json:"right"`
-	Said     string   `json:"said"`
-	Says     *string  `json:"says,omitempty"`
-	Strength float64  `json:"strength"`
-}
-
 // Sign defines model for Sign.
 type Sign = judge.Sign
 
@@ -1825,8 +1813,8 @@ type SimMenu struct {
 	Levels []string   `json:"levels"`
 }
 
-// SimWish defines model for SimWish.
-type SimWish struct {
+// SimRequest defines model for SimRequest.
+type SimRequest struct {
 	Distance  float64            `json:"distance,omitempty"`
 	Event     string             `json:"event"`
 	Faults    map[string]float64 `json:"faults,omitempty"`
@@ -1839,21 +1827,21 @@ type SimWish struct {
 	Rate float64 `json:"rate,omitempty"`
 
 	// Seed natural variation; 0 is as planned
-	Seed int        `json:"seed,omitempty"`
-	Sex  SimWishSex `json:"sex"`
+	Seed int           `json:"seed,omitempty"`
+	Sex  SimRequestSex `json:"sex"`
 
 	// Side throwing or top hand, take-off or front-block leg
-	Side    SimWishSide `json:"side"`
-	Variant string      `json:"variant,omitempty"`
-	View    string      `json:"view"`
-	Youth   bool        `json:"youth,omitempty"`
+	Side    SimRequestSide `json:"side"`
+	Variant string         `json:"variant,omitempty"`
+	View    string         `json:"view"`
+	Youth   bool           `json:"youth,omitempty"`
 }
 
-// SimWishSex defines model for SimWish.Sex.
-type SimWishSex string
+// SimRequestSex defines model for SimRequest.Sex.
+type SimRequestSex string
 
-// SimWishSide throwing or top hand, take-off or front-block leg
-type SimWishSide string
+// SimRequestSide throwing or top hand, take-off or front-block leg
+type SimRequestSide string
 
 // Space what two films show in space, and what one does with points of known places
 type Space struct {
@@ -1886,9 +1874,6 @@ type Space struct {
 	Why *string `json:"why,omitempty"`
 }
 
-// Span defines model for Span.
-type Span = assemble.Phase
-
 // Spoke defines model for Spoke.
 type Spoke = segment.Spoke
 
@@ -1917,9 +1902,6 @@ type StateDial string
 // Subject defines model for Subject.
 type Subject = store.Subject
 
-// Sum defines model for Sum.
-type Sum = series.Summary
-
 // Today defines model for Today.
 type Today struct {
 	Athletes []Athlete `json:"athletes"`
@@ -1933,7 +1915,7 @@ type Today struct {
 	Total int `json:"total"`
 
 	// Waits what waits for the coach, in the order of the work
-	Waits []Wait `json:"waits"`
+	Waits []WaitingItem `json:"waits"`
 }
 
 // Token defines model for Token.
@@ -1951,20 +1933,50 @@ type Token struct {
 // Trend defines model for Trend.
 type Trend = coach.Trend
 
+// TurnRow defines model for TurnRow.
+type TurnRow = segment.Row
+
+// ValuePoint defines model for ValuePoint.
+type ValuePoint struct {
+	Attempt openapi_types.UUID `json:"attempt"`
+	Day     string             `json:"day"`
+	Number  int                `json:"number"`
+	U       float64            `json:"u"`
+	Value   float64            `json:"value"`
+}
+
+// ValuesOverTime defines model for ValuesOverTime.
+type ValuesOverTime struct {
+	Aim   *string  `json:"aim,omitempty"`
+	Event string   `json:"event"`
+	High  *float64 `json:"high,omitempty"`
+	Key   string   `json:"key"`
+
+	// Low of the band as the latest attempt was held against it
+	Low  *float64 `json:"low,omitempty"`
+	Name string   `json:"name"`
+
+	// Place where it is measured
+	Place  string       `json:"place"`
+	Points []ValuePoint `json:"points"`
+	Says   string       `json:"says"`
+	Unit   string       `json:"unit"`
+}
+
 // Variant defines model for Variant.
 type Variant = playbook.Variant
 
-// Wait defines model for Wait.
-type Wait struct {
+// WaitingItem defines model for WaitingItem.
+type WaitingItem struct {
 	Attempt *openapi_types.UUID `json:"attempt,omitempty"`
-	Kind    WaitKind            `json:"kind"`
+	Kind    WaitingItemKind     `json:"kind"`
 	Says    string              `json:"says"`
 	To      string              `json:"to"`
 	Under   string              `json:"under,omitempty"`
 }
 
-// WaitKind defines model for Wait.Kind.
-type WaitKind string
+// WaitingItemKind defines model for WaitingItem.Kind.
+type WaitingItemKind string
 
 // Wheel defines model for Wheel.
 type Wheel = segment.Wheel
@@ -1972,18 +1984,6 @@ type Wheel = segment.Wheel
 // WhoseAttempt defines model for WhoseAttempt.
 type WhoseAttempt struct {
 	Athlete openapi_types.UUID `json:"athlete"`
-}
-
-// Worked defines model for Worked.
-type Worked = coach.CueTally
-
-// Worth what an attempt was worth; without a text the mark is taken off
-type Worth struct {
-	// Foul how it was lost
-	Foul *string `json:"foul,omitempty"`
-
-	// Text the mark as it is written, as in 61.25 or 200' 11¼"
-	Text *string `json:"text,omitempty"`
 }
 
 // Id defines model for id.
@@ -2184,22 +2184,22 @@ type FollowJSONRequestBody = NewFollowing
 type AddOtherJSONRequestBody = NewOther
 
 // PickAttemptJSONRequestBody defines body for PickAttempt for application/json ContentType.
-type PickAttemptJSONRequestBody = PickWish
+type PickAttemptJSONRequestBody = PickRequest
 
 // LayOutJSONRequestBody defines body for LayOut for application/json ContentType.
-type LayOutJSONRequestBody = LayOut
+type LayOutJSONRequestBody = ScheduleRequest
 
 // PreviewJSONRequestBody defines body for Preview for application/json ContentType.
-type PreviewJSONRequestBody = PreviewWish
+type PreviewJSONRequestBody = PreviewRequest
 
 // MoveClipJSONRequestBody defines body for MoveClip for application/json ContentType.
-type MoveClipJSONRequestBody = Move
+type MoveClipJSONRequestBody = MoveRequest
 
 // ChooseClipJSONRequestBody defines body for ChooseClip for application/json ContentType.
 type ChooseClipJSONRequestBody = ClipPart
 
 // SetDialJSONRequestBody defines body for SetDial for application/json ContentType.
-type SetDialJSONRequestBody = DialWish
+type SetDialJSONRequestBody = DialRequest
 
 // AddGoalJSONRequestBody defines body for AddGoal for application/json ContentType.
 type AddGoalJSONRequestBody = NewGoal
@@ -2223,7 +2223,7 @@ type AddPlanJSONRequestBody = AddPlanJSONBody
 type ChangePlanJSONRequestBody = PlanItem
 
 // ChangePlaybookJSONRequestBody defines body for ChangePlaybook for application/json ContentType.
-type ChangePlaybookJSONRequestBody = PlaybookWish
+type ChangePlaybookJSONRequestBody = PlaybookRequest
 
 // PractiseJSONRequestBody defines body for Practise for application/json ContentType.
 type PractiseJSONRequestBody = NewPractice
@@ -2247,7 +2247,7 @@ type SignInOwnerJSONRequestBody = Owner
 type FilmSimJSONRequestBody = NewFilming
 
 // MoveSimJSONRequestBody defines body for MoveSim for application/json ContentType.
-type MoveSimJSONRequestBody = SimWish
+type MoveSimJSONRequestBody = SimRequest
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {

@@ -60,9 +60,9 @@ func (s *Server) Handler(web fs.FS) http.Handler {
 	e.Use(middleware.GzipWithConfig(middleware.GzipConfig{Skipper: func(c *echo.Context) bool {
 		return !strings.HasPrefix(c.Request().URL.Path, "/assets/") && !strings.HasSuffix(c.Request().URL.Path, "/reading") && !strings.HasSuffix(c.Request().URL.Path, "/commands")
 	}}))
-	e.Use(addressed, s.onceMore)
-	e.Use(s.door()...)
-	e.Use(s.forgetful)
+	e.Use(addressed, s.idempotent)
+	e.Use(s.middleware()...)
+	e.Use(s.noStore)
 	RegisterHandlers(e, s)
 	s.operate(e, registry)
 	e.GET("/certificate.crt", s.certificate)
@@ -112,9 +112,9 @@ func pages(web fs.FS) echo.HandlerFunc {
 
 type accountKey struct{}
 
-// onceMore asks again what only reads, when the database was away: it may have been
+// idempotent asks again what only reads, when the database was away: it may have been
 // started again, and connections to the one before are dead.
-func (s *Server) onceMore(next echo.HandlerFunc) echo.HandlerFunc {
+func (s *Server) idempotent(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		err := next(c)
 		if c.Request().Method != http.MethodGet || !store.IsAway(err) || c.Request().Context().Err() != nil {
@@ -128,9 +128,9 @@ func (s *Server) onceMore(next echo.HandlerFunc) echo.HandlerFunc {
 	}
 }
 
-// forgetful makes rights be asked for anew after every change, and takes the pictures
+// noStore makes rights be asked for anew after every change, and takes the pictures
 // of what was erased off the disk before the answer.
-func (s *Server) forgetful(next echo.HandlerFunc) echo.HandlerFunc {
+func (s *Server) noStore(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		method := c.Request().Method
 		if s.Frames == nil || method == http.MethodGet || method == http.MethodHead {
@@ -138,15 +138,15 @@ func (s *Server) forgetful(next echo.HandlerFunc) echo.HandlerFunc {
 		}
 		err := next(c)
 		s.Frames.Forget()
-		if method == http.MethodDelete && err == nil && filmed.MatchString(c.Request().URL.Path) {
+		if method == http.MethodDelete && err == nil && clipOf.MatchString(c.Request().URL.Path) {
 			s.dropFrames(context.WithoutCancel(c.Request().Context()))
 		}
 		return err
 	}
 }
 
-// filmed are the addresses of what films hang on.
-var filmed = regexp.MustCompile(`^/api/(clips|attempts|athletes|accounts)/`)
+// clipOf are the addresses of what films hang on.
+var clipOf = regexp.MustCompile(`^/api/(clips|attempts|athletes|accounts)/`)
 
 // dropFrames takes the pictures of films that are no more off the disk.
 func (s *Server) dropFrames(ctx context.Context) {

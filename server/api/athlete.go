@@ -33,13 +33,13 @@ func (s *Server) GetAthlete(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	out := AthletePage{Athlete: s.athlete(a), Focuses: []assemble.OpenFocus{}, Marks: []MarkPoint{}, Pains: []PainNote{}, Regions: coach.Regions(), Goals: []Goal{}, Measures: []MeasureName{}, Strips: []Logged{}, Load: []coach.Week{}}
+	out := AthletePage{Athlete: s.athlete(a), Focuses: []assemble.OpenFocus{}, Marks: []ResultPoint{}, Pains: []PainNote{}, Regions: coach.Regions(), Goals: []Goal{}, Measures: []MeasureName{}, Strips: []LogRow{}, Load: []coach.Week{}}
 	books := map[string]playbook.Event{}
 	book := func(event string) (playbook.Event, error) {
 		if e, ok := books[event]; ok {
 			return e, nil
 		}
-		e, err := s.clubs(ctx, viewer, event)
+		e, err := s.clubPlaybook(ctx, viewer, event)
 		books[event] = e
 		return e, err
 	}
@@ -82,9 +82,9 @@ func (s *Server) GetAthlete(c *echo.Context, id uuid.UUID) error {
 	}
 	for i, m := range marks {
 		e := s.Playbooks[m.Event]
-		out.Marks = append(out.Marks, MarkPoint{Attempt: m.ID, Event: m.Event, Variant: m.Variant, Day: m.Day.Format(time.DateOnly), Number: m.Number, Value: m.Mark, Grams: m.Grams, Discipline: e.Joined(), Said: *marked(e, store.Attempt{Mark: m.Mark, Foul: m.Foul}), Best: m.Mark != nil && m.Foul == "" && best[kind(m)] == i})
+		out.Marks = append(out.Marks, ResultPoint{Attempt: m.ID, Event: m.Event, Variant: m.Variant, Day: m.Day.Format(time.DateOnly), Number: m.Number, Value: m.Mark, Grams: m.Grams, Discipline: e.Joined(), Said: *resultOf(e, store.Attempt{Mark: m.Mark, Foul: m.Foul}), Best: m.Mark != nil && m.Foul == "" && best[kind(m)] == i})
 	}
-	tried, err := s.tried(ctx, viewer, id)
+	tried, err := s.cueOutcomes(ctx, viewer, id)
 	if err != nil {
 		return err
 	}
@@ -92,14 +92,14 @@ func (s *Server) GetAthlete(c *echo.Context, id uuid.UUID) error {
 		Cues: coach.Tally(tried, func(t coach.CueOutcome) string { return t.Cue }), Kinds: coach.Tally(tried, func(t coach.CueOutcome) string { return t.Kind }),
 		Faults: coach.Tally(tried, func(t coach.CueOutcome) string { return t.Fault }),
 	}
-	if err := s.rest(ctx, viewer, a, marks, &out); err != nil {
+	if err := s.athleteDetails(ctx, viewer, a, marks, &out); err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, out)
 }
 
-// tried is an athlete's cue record in words.
-func (s *Server) tried(ctx context.Context, viewer, athlete uuid.UUID) ([]coach.CueOutcome, error) {
+// cueOutcomes is an athlete's cue record in words.
+func (s *Server) cueOutcomes(ctx context.Context, viewer, athlete uuid.UUID) ([]coach.CueOutcome, error) {
 	record, err := s.Store.FullCueRecord(ctx, athlete)
 	if err != nil {
 		return nil, err
@@ -109,7 +109,7 @@ func (s *Server) tried(ctx context.Context, viewer, athlete uuid.UUID) ([]coach.
 	for _, t := range record {
 		e, known := books[t.Event]
 		if !known {
-			if e, err = s.clubs(ctx, viewer, t.Event); err != nil {
+			if e, err = s.clubPlaybook(ctx, viewer, t.Event); err != nil {
 				return nil, err
 			}
 			books[t.Event] = e
@@ -133,8 +133,8 @@ const (
 	mostStrips = 8
 )
 
-// rest fills in pain notes, goals, load, what can be followed over time.
-func (s *Server) rest(ctx context.Context, viewer uuid.UUID, a store.Athlete, marks []store.ResultRow, out *AthletePage) error {
+// athleteDetails fills in pain notes, goals, load, what can be followed over time.
+func (s *Server) athleteDetails(ctx context.Context, viewer uuid.UUID, a store.Athlete, marks []store.ResultRow, out *AthletePage) error {
 	pains, err := s.Store.PainNotes(ctx, viewer, a.ID, false)
 	if err != nil {
 		return err
@@ -177,8 +177,8 @@ func (s *Server) rest(ctx context.Context, viewer uuid.UUID, a store.Athlete, ma
 			}
 			named[k.Event] = e
 		}
-		if name, place, unit, ok := measured(e, k.Key); ok {
-			out.Measures = append(out.Measures, MeasureName{Event: k.Event, Key: k.Key, Name: name, Place: place, Unit: unit, N: k.N})
+		if name, keyID, unit, ok := measureOf(e, k.Key); ok {
+			out.Measures = append(out.Measures, MeasureName{Event: k.Event, Key: k.Key, Name: name, Place: keyID, Unit: unit, N: k.N})
 		}
 	}
 	stamped, err := s.Store.StampedAttempts(ctx, viewer, a.ID, mostStrips)
@@ -192,8 +192,8 @@ func (s *Server) rest(ctx context.Context, viewer uuid.UUID, a store.Athlete, ma
 	return err
 }
 
-// measured says what a value's key means in an event written out in its variant.
-func measured(e playbook.Event, key string) (name, place, unit string, ok bool) {
+// measureOf says what a value's key means in an event written out in its variant.
+func measureOf(e playbook.Event, key string) (name, keyID, unit string, ok bool) {
 	id, at, _ := strings.Cut(key, "@")
 	m, ok := e.Measure(id)
 	if !ok {
@@ -218,7 +218,7 @@ func (s *Server) goal(ctx context.Context, viewer, athlete uuid.UUID, marks []st
 			}
 		}
 	} else {
-		over, err := s.over(ctx, viewer, athlete, g.Event, g.Measure)
+		over, err := s.valuesOverTime(ctx, viewer, athlete, g.Event, g.Measure)
 		if err != nil {
 			return out, err
 		}
@@ -242,9 +242,9 @@ func (s *Server) goal(ctx context.Context, viewer, athlete uuid.UUID, marks []st
 	return out, nil
 }
 
-// over is a measure over an athlete's attempts at an event.
-func (s *Server) over(ctx context.Context, viewer, athlete uuid.UUID, event, key string) (MeasureOver, error) {
-	out := MeasureOver{Event: event, Key: key, Points: []MeasurePoint{}}
+// valuesOverTime is a measure over an athlete's attempts at an event.
+func (s *Server) valuesOverTime(ctx context.Context, viewer, athlete uuid.UUID, event, key string) (ValuesOverTime, error) {
+	out := ValuesOverTime{Event: event, Key: key, Points: []ValuePoint{}}
 	e, ok := s.Playbooks[event]
 	if !ok {
 		return out, store.ErrNotFound
@@ -259,12 +259,12 @@ func (s *Server) over(ctx context.Context, viewer, athlete uuid.UUID, event, key
 	if e, err = e.As(points[len(points)-1].Variant); err != nil {
 		return out, err
 	}
-	out.Name, out.Place, out.Unit, ok = measured(e, key)
+	out.Name, out.Place, out.Unit, ok = measureOf(e, key)
 	if !ok {
 		return out, nil
 	}
 	for _, p := range points {
-		out.Points = append(out.Points, MeasurePoint{Attempt: p.Attempt, Day: p.Day.Format(time.DateOnly), Number: p.Number, Value: p.Value, U: p.U})
+		out.Points = append(out.Points, ValuePoint{Attempt: p.Attempt, Day: p.Day.Format(time.DateOnly), Number: p.Number, Value: p.Value, U: p.U})
 	}
 	v, err := s.lastJudged(ctx, points[len(points)-1].Attempt, key)
 	if err != nil {
@@ -307,7 +307,7 @@ func (s *Server) GetAthleteMeasure(c *echo.Context, id uuid.UUID, params GetAthl
 	if _, err := s.Store.AthleteOf(ctx, viewer, id); err != nil {
 		return err
 	}
-	out, err := s.over(ctx, viewer, id, params.Event, params.Key)
+	out, err := s.valuesOverTime(ctx, viewer, id, params.Event, params.Key)
 	if err != nil {
 		return err
 	}
@@ -337,7 +337,7 @@ func (s *Server) GetAthleteAttempts(c *echo.Context, id uuid.UUID, params GetAth
 	if err != nil {
 		return err
 	}
-	out := LoggedPage{Items: []Logged{}}
+	out := LogPage{Items: []LogRow{}}
 	for _, l := range list {
 		out.Items = append(out.Items, s.logged(l))
 	}
@@ -390,16 +390,16 @@ func (s *Server) ErasePain(c *echo.Context, id uuid.UUID) error {
 	return done(c, s.Store.ErasePain(c.Request().Context(), me(c).ID, id))
 }
 
-// held says which open pain note holds an athlete's work; empty: none.
-func (s *Server) held(ctx context.Context, athlete uuid.UUID) (string, error) {
+// openPain says which open pain note holds an athlete's work; empty: none.
+func (s *Server) openPain(ctx context.Context, athlete uuid.UUID) (string, error) {
 	pains, err := s.Store.OpenPains(ctx, athlete)
 	if err != nil {
 		return "", err
 	}
-	return coach.HeldBy(pained(pains), s.Now()), nil
+	return coach.HeldBy(openPains(pains), s.Now()), nil
 }
 
-func pained(list []store.PainNote) []coach.Pain {
+func openPains(list []store.PainNote) []coach.Pain {
 	var out []coach.Pain
 	for _, n := range list {
 		out = append(out, coach.Pain{Region: n.Region, Side: n.Side, Noted: n.Noted, Cleared: n.Cleared})

@@ -239,7 +239,7 @@ func TestAChangeThatNoLongerLoadsIsSetAside(t *testing.T) {
 	h.want(200, "GET", "/api/today", nil, &today)
 	told := 0
 	for _, w := range today.Waits {
-		if w.Kind == api.WaitKindPlaybook && strings.Contains(w.Says, "set aside") && w.Under != "" {
+		if w.Kind == api.WaitingItemKindPlaybook && strings.Contains(w.Says, "set aside") && w.Under != "" {
 			told++
 		}
 	}

@@ -97,7 +97,7 @@ func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
 	out := Bench{
 		Id: a.ID, Version: a.Version, Event: a.Event, Variant: a.Variant, Side: BenchSide(assemble.Foot(b)), Feet: assemble.Feet(a.Event), FirstLine: assemble.FirstLine(b), School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
 		Athlete: s.athlete(b.Athlete), Details: b.Details, Stamps: b.Stamps, Landmarks: b.Landmarks, Calibration: b.Calibration, Looks: b.Looks, Overruled: b.Overruled, Notes: b.Notes,
-		Focuses: b.Focuses, FollowUps: b.FollowUps, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo, Mark: marked(s.Playbooks[a.Event], a),
+		Focuses: b.Focuses, FollowUps: b.FollowUps, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo, Mark: resultOf(s.Playbooks[a.Event], a),
 	}
 	for _, g := range b.Assignments {
 		one := Assignment{Fault: g.Fault, Cue: g.Cue, Words: g.Words, Drill: g.Drill, Dose: g.Dose, Refilm: g.Refilm.Format(time.DateOnly)}
@@ -106,7 +106,7 @@ func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
 		}
 		out.Assignments = append(out.Assignments, one)
 	}
-	held, err := s.held(c.Request().Context(), a.AthleteID)
+	held, err := s.openPain(c.Request().Context(), a.AthleteID)
 	if err != nil {
 		return out, err
 	}
@@ -145,7 +145,7 @@ func (s *Server) DoCommand(c *echo.Context, id uuid.UUID) error {
 		return err
 	}
 	if in.Kind == "rate" && in.RateSource != "" && in.RateSource != "chosen" {
-		way, err := s.way(c, id, in.RateSource)
+		way, err := s.rateEstimate(c, id, in.RateSource)
 		if err != nil {
 			return err
 		}
@@ -194,12 +194,12 @@ func readResult(e playbook.Event, w *store.ResultEntry) error {
 	return nil
 }
 
-// marked is what an attempt was worth, as it is written.
-func marked(e playbook.Event, a store.Attempt) *MarkSaid {
+// resultOf is what an attempt was worth, as it is written.
+func resultOf(e playbook.Event, a store.Attempt) *Result {
 	if a.Mark == nil && a.Foul == "" {
 		return nil
 	}
-	out := MarkSaid{Foul: a.Foul}
+	out := Result{Foul: a.Foul}
 	if a.Mark != nil {
 		m := result.Result(*a.Mark)
 		out.Text = m.Format(e.Mark.Kind)
@@ -210,23 +210,23 @@ func marked(e playbook.Event, a store.Attempt) *MarkSaid {
 	return &out
 }
 
-// way is a way of knowing a clip's capture rate, measured with the usual
+// rateEstimate is a way of knowing a clip's capture rate, measured with the usual
 // gravity.
-func (s *Server) way(c *echo.Context, id uuid.UUID, source string) (assemble.RateWay, error) {
-	b, pts, err := s.filmed(c, id)
+func (s *Server) rateEstimate(c *echo.Context, id uuid.UUID, source string) (assemble.RateEstimate, error) {
+	b, pts, err := s.benchWithStamps(c, id)
 	if err != nil {
-		return assemble.RateWay{}, err
+		return assemble.RateEstimate{}, err
 	}
 	rates, err := assemble.RatesOf(b, pts, clock.Gravity)
 	if err != nil {
-		return assemble.RateWay{}, err
+		return assemble.RateEstimate{}, err
 	}
 	return rates.Way(source)
 }
 
 // GetRates sends all that tells at which rate a clip was filmed.
 func (s *Server) GetRates(c *echo.Context, id uuid.UUID, params GetRatesParams) error {
-	b, pts, err := s.filmed(c, id)
+	b, pts, err := s.benchWithStamps(c, id)
 	if err != nil {
 		return err
 	}
@@ -250,7 +250,7 @@ func (s *Server) GetChecks(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	e, err := s.book(c, b)
+	e, err := s.playbookOf(c, b)
 	if err != nil {
 		return err
 	}
@@ -289,25 +289,25 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in *store.Command) error
 	if err != nil {
 		return err
 	}
-	e, err := s.book(c, b)
+	e, err := s.playbookOf(c, b)
 	if err != nil {
 		return err
 	}
 	ok, what := true, ""
 	switch in.Kind {
 	case "stamp":
-		_, ok = e.Key(in.Place)
-		what = in.Place
+		_, ok = e.Key(in.KeyID)
+		what = in.KeyID
 	case "stamps":
-		for place := range in.Stamps {
-			if _, is := e.Key(place); !is {
-				ok, what = false, place
+		for keyID := range in.Stamps {
+			if _, is := e.Key(keyID); !is {
+				ok, what = false, keyID
 			}
 		}
 	case "rejected":
-		for _, place := range in.Rejected {
-			if _, is := e.Key(place); !is {
-				ok, what = false, place
+		for _, keyID := range in.Rejected {
+			if _, is := e.Key(keyID); !is {
+				ok, what = false, keyID
 			}
 		}
 	case "landmark":
@@ -330,7 +330,7 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in *store.Command) error
 		_, ok = e.Fault(in.Fault)
 		what = in.Fault
 	case "mark":
-		return readResult(e, in.Worth)
+		return readResult(e, in.Result)
 	case "view":
 		ok, what = slices.Contains(e.Views, in.View), in.View
 	}
@@ -342,12 +342,12 @@ func (s *Server) allowed(c *echo.Context, id uuid.UUID, in *store.Command) error
 
 // reading is what an attempt's present version says.
 func (s *Server) reading(c *echo.Context, b store.Bench) (assemble.Reading, error) {
-	return s.desk().Reading(c.Request().Context(), me(c).ID, b)
+	return s.analysis().Reading(c.Request().Context(), me(c).ID, b)
 }
 
 // run computes a reading, or finds it kept, as JSON.
 func (s *Server) run(c *echo.Context, b store.Bench) ([]byte, error) {
-	return s.desk().ReadingJSON(c.Request().Context(), me(c).ID, b)
+	return s.analysis().ReadingJSON(c.Request().Context(), me(c).ID, b)
 }
 
 // AddOther notes another film of an attempt, from another side.
@@ -386,11 +386,11 @@ func (s *Server) GetMoved(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	ground, err := s.desk().Inputs(ctx, me(c).ID, b)
+	ground, err := s.analysis().Inputs(ctx, me(c).ID, b)
 	if err != nil {
 		return err
 	}
-	out := Moved{Changes: []measure.Change{}}
+	out := ReadingChange{Changes: []measure.Change{}}
 	since, data, err := s.Store.ReadingBefore(ctx, id, b.Attempt.Version, ground.Rules)
 	if errors.Is(err, store.ErrNotFound) {
 		return c.JSON(http.StatusOK, out)
@@ -403,12 +403,12 @@ func (s *Server) GetMoved(c *echo.Context, id uuid.UUID) error {
 		return err
 	}
 	out.Since = &since
-	out.Changes = measure.Compare(plain(then.Values), plain(now.Values))
+	out.Changes = measure.Compare(valuesOf(then.Values), valuesOf(now.Values))
 	return c.JSON(http.StatusOK, out)
 }
 
-// plain are the values of judged ones.
-func plain(values []judge.Judged) []measure.Value {
+// valuesOf are the values of judged ones.
+func valuesOf(values []judge.Judged) []measure.Value {
 	out := make([]measure.Value, len(values))
 	for i, v := range values {
 		out[i] = v.Value
@@ -416,8 +416,8 @@ func plain(values []judge.Judged) []measure.Value {
 	return out
 }
 
-// filmed is an attempt with its pictures' time stamps.
-func (s *Server) filmed(c *echo.Context, id uuid.UUID) (store.Bench, []int64, error) {
+// benchWithStamps is an attempt with its pictures' time stamps.
+func (s *Server) benchWithStamps(c *echo.Context, id uuid.UUID) (store.Bench, []int64, error) {
 	ctx := c.Request().Context()
 	b, err := s.Store.Bench(ctx, me(c).ID, id)
 	if err != nil {
@@ -430,29 +430,29 @@ func (s *Server) filmed(c *echo.Context, id uuid.UUID) (store.Bench, []int64, er
 	return b, pts, err
 }
 
-// opened is an attempt laid open: its playbook, its pictures' time stamps and its
+// openedClip is an attempt laid open: its playbook, its pictures' time stamps and its
 // other film, if it has one.
-type opened struct {
+type openedClip struct {
 	event playbook.Event
 	bench store.Bench
 	pts   []int64
 	other *assemble.SecondFilm
 }
 
-func (s *Server) open(c *echo.Context, id uuid.UUID) (f opened, err error) {
-	if f.bench, f.pts, err = s.filmed(c, id); err != nil {
+func (s *Server) open(c *echo.Context, id uuid.UUID) (f openedClip, err error) {
+	if f.bench, f.pts, err = s.benchWithStamps(c, id); err != nil {
 		return f, err
 	}
-	if f.event, err = s.book(c, f.bench); err != nil {
+	if f.event, err = s.playbookOf(c, f.bench); err != nil {
 		return f, err
 	}
-	f.other, err = s.desk().SecondFilm(c.Request().Context(), me(c).ID, f.bench)
+	f.other, err = s.analysis().SecondFilm(c.Request().Context(), me(c).ID, f.bench)
 	return f, err
 }
 
 // Preview computes a frame's values for landmarks that are still moving.
 func (s *Server) Preview(c *echo.Context, id uuid.UUID) error {
-	var in PreviewWish
+	var in PreviewRequest
 	if err := read(c, &in); err != nil {
 		return err
 	}
@@ -497,7 +497,7 @@ func (s *Server) GetCard(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	e, err := s.book(c, b)
+	e, err := s.playbookOf(c, b)
 	if err != nil {
 		return err
 	}
@@ -505,7 +505,7 @@ func (s *Server) GetCard(c *echo.Context, id uuid.UUID) error {
 		Athlete: b.Athlete.Name, Event: fmt.Sprintf("%s %d", e.Name, b.Attempt.Number), Day: day(b.Attempt.Day), Place: b.Attempt.Place,
 		Coach: who.Name, Club: who.Club, Care: e.Care,
 	}
-	held, err := s.held(ctx, b.Attempt.AthleteID)
+	held, err := s.openPain(ctx, b.Attempt.AthleteID)
 	if err != nil {
 		return err
 	}

@@ -170,7 +170,7 @@ func (s *Server) GetPreview(c *echo.Context, id uuid.UUID, n int) error {
 
 // MoveClip hands a clip to another attempt.
 func (s *Server) MoveClip(c *echo.Context, id uuid.UUID) error {
-	var in Move
+	var in MoveRequest
 	if err := read(c, &in); err != nil {
 		return err
 	}

@@ -33,7 +33,7 @@ func table(c *echo.Context, name string, head []string, fill func(row func(...st
 	w := csv.NewWriter(&out)
 	put := func(cells ...string) {
 		for i, cell := range cells {
-			cells[i] = harmless(cell)
+			cells[i] = csvSafe(cell)
 		}
 		_ = w.Write(cells) // a buffer takes everything
 	}
@@ -46,8 +46,8 @@ func table(c *echo.Context, name string, head []string, fill func(row func(...st
 	return c.Blob(http.StatusOK, "text/csv; charset=utf-8", out.Bytes())
 }
 
-// harmless keeps a spreadsheet from taking words for a formula. Numbers stay.
-func harmless(s string) string {
+// csvSafe keeps a spreadsheet from taking words for a formula. Numbers stay.
+func csvSafe(s string) string {
 	if s == "" || !strings.ContainsAny(s[:1], "=+-@\t\r") {
 		return s
 	}
@@ -77,7 +77,7 @@ func (s *Server) ExportAttempts(c *echo.Context) error {
 					refilm = l.Refilm.Format(time.DateOnly)
 				}
 				row(l.ID.String(), l.Day.Format(time.DateOnly), l.Place, l.Athlete, l.Event, l.School, strconv.Itoa(l.Number), clip, rate,
-					strconv.Itoa(l.Stamps), strconv.Itoa(l.Marks), word(l.Focus), word(l.CueWords), refilm, worth, l.Foul)
+					strconv.Itoa(l.Stamps), strconv.Itoa(l.Marks), orEmpty(l.Focus), orEmpty(l.CueWords), refilm, worth, l.Foul)
 			}
 			return err
 		})
@@ -119,7 +119,7 @@ func (s *Server) ExportMeasures(c *echo.Context) error {
 
 func number(v float64) string { return strconv.FormatFloat(v, 'g', 6, 64) }
 
-func word(s *string) string {
+func orEmpty(s *string) string {
 	if s == nil {
 		return ""
 	}
@@ -143,7 +143,7 @@ func (s *Server) GetStrip(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	e, err := s.book(c, b)
+	e, err := s.playbookOf(c, b)
 	if err != nil {
 		return err
 	}
@@ -151,7 +151,7 @@ func (s *Server) GetStrip(c *echo.Context, id uuid.UUID) error {
 		Title: fmt.Sprintf("%s · %s %d · %s", b.Athlete.Name, e.Name, b.Attempt.Number, day(b.Attempt.Day)),
 		Below: fmt.Sprintf("%s. Times from the %s; ± is two standard uncertainties. Filmed at %.0f pictures a second.", b.Attempt.Place, strings.ToLower(keyName(r, e.Zero)), b.Clip.CaptureRate),
 	}
-	beats := append([]assemble.Beat(nil), r.Beats...)
+	beats := append([]assemble.KeyTime(nil), r.Beats...)
 	sort.SliceStable(beats, func(i, j int) bool { return beats[i].T < beats[j].T })
 	half := 0
 	for _, beat := range beats {
@@ -162,7 +162,7 @@ func (s *Server) GetStrip(c *echo.Context, id uuid.UUID) error {
 		if err != nil {
 			return err
 		}
-		k, _ := e.Key(beat.Place)
+		k, _ := e.Key(beat.KeyID)
 		cell.Name, cell.Time = k.Name, fmt.Sprintf("%.3f s ± %.3f", beat.T, 2*beat.U)
 		strip.Cells = append(strip.Cells, cell)
 	}
@@ -176,7 +176,7 @@ func (s *Server) GetStrip(c *echo.Context, id uuid.UUID) error {
 
 // cell is the athlete on a stamped picture with the placed figure; half is half of
 // the part's height that is shown, px.
-func (s *Server) cell(ctx context.Context, viewer uuid.UUID, b store.Bench, r assemble.Reading, beat assemble.Beat, half int) (report.Cell, error) {
+func (s *Server) cell(ctx context.Context, viewer uuid.UUID, b store.Bench, r assemble.Reading, beat assemble.KeyTime, half int) (report.Cell, error) {
 	box := around(b, beat.Frame)
 	cell := report.Cell{Middle: box.Min.Add(box.Max).Div(2), Half: half}
 	if !b.Clip.Filmless {
@@ -198,7 +198,7 @@ func keyName(r assemble.Reading, zero []string) string {
 }
 
 // figure draws what is placed on a picture and the angles measured there.
-func figure(cell *report.Cell, b store.Bench, r assemble.Reading, beat assemble.Beat) {
+func figure(cell *report.Cell, b store.Bench, r assemble.Reading, beat assemble.KeyTime) {
 	shown := float64(b.Clip.ShownWidth()) / float64(b.Clip.Width)
 	point := func(x, y float64) image.Point { return image.Pt(int(x*shown+0.5), int(y*shown+0.5)) }
 	at := map[string]image.Point{}
@@ -222,7 +222,7 @@ func figure(cell *report.Cell, b store.Bench, r assemble.Reading, beat assemble.
 		}
 	}
 	for _, v := range r.Values {
-		if v.Place != beat.Place || !v.Known() || v.Unit != "deg" || len(cell.Arcs) >= mostArcs || v.Verdict == judge.NoBand {
+		if v.KeyID != beat.KeyID || !v.Known() || v.Unit != "deg" || len(cell.Arcs) >= mostArcs || v.Verdict == judge.NoBand {
 			continue
 		}
 		for _, d := range v.Overlays {

@@ -103,7 +103,7 @@ func TestPointsAreFollowed(t *testing.T) {
 		var r assemble.Reading
 		h.want(200, "GET", "/api/attempts/"+attempt+"/reading", nil, &r)
 		for _, v := range r.Values {
-			if v.Place == "to1" && v.Unit == "deg" && v.Known() {
+			if v.KeyID == "to1" && v.Unit == "deg" && v.Known() {
 				known++
 			}
 		}

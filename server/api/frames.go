@@ -67,8 +67,8 @@ func NewFrames(folder string, most int64, room disk.Room) (*Frames, error) {
 	return &Frames{Folder: folder, Most: most, Room: room, allowed: map[allowedKey]allowed{}}, nil
 }
 
-// may finds the clip if the asker may see it.
-func (s *Server) may(c *echo.Context, id uuid.UUID) (store.Clip, error) {
+// clipAllowed finds the clip if the asker may see it.
+func (s *Server) clipAllowed(c *echo.Context, id uuid.UUID) (store.Clip, error) {
 	ticket := auth.Ticket(c.Request())
 	key := allowedKey{ticket, id}
 	f := s.Frames
@@ -207,7 +207,7 @@ func (f *Frames) path(clip store.Clip, number int) string {
 
 // GetFrame sends one picture, which never changes under its address.
 func (s *Server) GetFrame(c *echo.Context, id uuid.UUID, n int, _ GetFrameParams) error {
-	clip, err := s.may(c, id)
+	clip, err := s.clipAllowed(c, id)
 	if err != nil {
 		return err
 	}

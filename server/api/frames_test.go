@@ -15,8 +15,8 @@ import (
 	"neokinema/server/store"
 )
 
-// held are the pictures that lie at hand.
-func held(t *testing.T, f *api.Frames) int {
+// openPain are the pictures that lie at hand.
+func openPain(t *testing.T, f *api.Frames) int {
 	t.Helper()
 	list, err := filepath.Glob(filepath.Join(f.Folder, "*", "*", "*.jpg"))
 	if err != nil {
@@ -49,7 +49,7 @@ func TestPicturesAtHand(t *testing.T) {
 		return answer.StatusCode, data
 	}
 	_, first := get(40)
-	if n := held(t, h.server.Frames); n != 1 {
+	if n := openPain(t, h.server.Frames); n != 1 {
 		t.Errorf("%d pictures are at hand", n)
 	}
 	_, again := get(40)
@@ -81,8 +81,8 @@ func TestPicturesAtHand(t *testing.T) {
 	h.want(200, "POST", "/api/sign-in", map[string]string{"name": "tove", "password": password}, nil)
 	get(40)
 	h.want(204, "DELETE", "/api/clips/"+clip, nil, nil)
-	if status, _ := get(40); status != 404 || held(t, h.server.Frames) != 0 {
-		t.Errorf("after the film was taken off it answers %d, and %d pictures are at hand", status, held(t, h.server.Frames))
+	if status, _ := get(40); status != 404 || openPain(t, h.server.Frames) != 0 {
+		t.Errorf("after the film was taken off it answers %d, and %d pictures are at hand", status, openPain(t, h.server.Frames))
 	}
 }
 
@@ -105,13 +105,13 @@ func TestPicturesAtHandAreBounded(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if err := f.Drop(there); err != nil || held(t, f) != 9 {
-		t.Errorf("%d are held, %v", held(t, f), err)
+	if err := f.Drop(there); err != nil || openPain(t, f) != 9 {
+		t.Errorf("%d are held, %v", openPain(t, f), err)
 	}
-	if err := f.Bound(); err != nil || held(t, f) != 2 {
-		t.Errorf("bounded to half of 1000 bytes, %d of 200 are held, %v", held(t, f), err)
+	if err := f.Bound(); err != nil || openPain(t, f) != 2 {
+		t.Errorf("bounded to half of 1000 bytes, %d of 200 are held, %v", openPain(t, f), err)
 	}
-	if again, err := api.NewFrames(dir, 1000, f.Room); err != nil || held(t, again) != 0 {
-		t.Errorf("after a start %d are held, %v", held(t, again), err)
+	if again, err := api.NewFrames(dir, 1000, f.Room); err != nil || openPain(t, again) != 0 {
+		t.Errorf("after a start %d are held, %v", openPain(t, again), err)
 	}
 }

@@ -30,9 +30,9 @@ const (
 // open are the routes that need no sign-in.
 var open = map[string]bool{"/api/state": true, "/api/sign-in": true, "/api/sign-in/demo": true, "/api/sign-in/owner": true, "/api/sign-out": true, "/healthz": true}
 
-// scripted are routes where a person decides who may what: a script's token does not
+// isScriptPath are routes where a person decides who may what: a script's token does not
 // open them.
-func scripted(path string) bool {
+func isScriptPath(path string) bool {
 	return strings.HasPrefix(path, "/api/me/") || strings.HasPrefix(path, "/api/accounts")
 }
 
@@ -57,8 +57,8 @@ func ParseProxies(text string) (Proxies, error) {
 	return out, nil
 }
 
-// believes reports whether a request was handed on by one of them.
-func (p Proxies) believes(r *http.Request) bool {
+// trusts reports whether a request was handed on by one of them.
+func (p Proxies) trusts(r *http.Request) bool {
 	a, err := netip.ParseAddrPort(r.RemoteAddr)
 	if err != nil {
 		return false
@@ -88,12 +88,12 @@ func (p Proxies) from() echo.IPExtractor {
 
 // secure reports whether a request came encrypted all the way.
 func (s *Server) secure(r *http.Request) bool {
-	return r.TLS != nil || s.Proxies.believes(r) && r.Header.Get("X-Forwarded-Proto") == "https"
+	return r.TLS != nil || s.Proxies.trusts(r) && r.Header.Get("X-Forwarded-Proto") == "https"
 }
 
-// demoDoor reports whether the demo's coach may come in without a password: at the
+// allowsDemo reports whether the demo's coach may come in without a password: at the
 // machine itself, by one of its own names, and never while other devices are let in.
-func (s *Server) demoDoor(r *http.Request) bool {
+func (s *Server) allowsDemo(r *http.Request) bool {
 	if s.DemoLogin == "" || s.Listens || r.TLS != nil {
 		return false
 	}
@@ -106,16 +106,16 @@ func (s *Server) demoDoor(r *http.Request) bool {
 	return err == nil && a.Addr().Unmap().IsLoopback() && r.Header.Get("X-Forwarded-For") == "" && (strings.EqualFold(host, "localhost") || ip.IsLoopback())
 }
 
-// framed are the addresses of a film's pictures.
-func framed(path string) bool {
+// allowsFraming are the addresses of a film's pictures.
+func allowsFraming(path string) bool {
 	return strings.HasPrefix(path, "/api/clips/") && strings.Contains(path, "/frames/")
 }
 
 var errStranger = echo.NewHTTPError(http.StatusUnauthorized, "sign in first")
 
-// door lets in who is signed in, and strangers only where anybody may ask: little at
+// middleware lets in who is signed in, and strangers only where anybody may ask: little at
 // a time, and not too often.
-func (s *Server) door() []echo.MiddlewareFunc {
+func (s *Server) middleware() []echo.MiddlewareFunc {
 	often := middleware.RateLimiterWithConfig(middleware.RateLimiterConfig{
 		Skipper:             func(c *echo.Context) bool { return c.Request().Method == http.MethodGet },
 		Store:               middleware.NewRateLimiterMemoryStoreWithConfig(middleware.RateLimiterMemoryStoreConfig{Rate: strangerRate, Burst: strangerBurst, ExpiresIn: 10 * time.Minute}),
@@ -138,12 +138,12 @@ func (s *Server) door() []echo.MiddlewareFunc {
 		}))
 	}
 	large := middleware.BodyLimit(memberBody)
-	return []echo.MiddlewareFunc{timely, func(next echo.HandlerFunc) echo.HandlerFunc {
+	return []echo.MiddlewareFunc{withDeadlines, func(next echo.HandlerFunc) echo.HandlerFunc {
 		asStranger, asMember := stranger(next), large(next)
 		return func(c *echo.Context) error {
 			r := c.Request()
 			path := r.URL.Path
-			if path == "/healthz" || !strings.HasPrefix(path, "/api/") || framed(path) && r.Method == http.MethodGet {
+			if path == "/healthz" || !strings.HasPrefix(path, "/api/") || allowsFraming(path) && r.Method == http.MethodGet {
 				return next(c) // pictures find who asks with their rights
 			}
 			a, how, err := s.who(r)
@@ -152,7 +152,7 @@ func (s *Server) door() []echo.MiddlewareFunc {
 				return asStranger(c)
 			case err != nil:
 				return err
-			case how != auth.ByCookie && scripted(path):
+			case how != auth.ByCookie && isScriptPath(path):
 				return echo.NewHTTPError(http.StatusForbidden, "a script's token does not open this: sign in")
 			case how == auth.ByReadingToken && r.Method != http.MethodGet && r.Method != http.MethodHead:
 				return echo.NewHTTPError(http.StatusForbidden, "this token reads only")
@@ -166,9 +166,9 @@ func (s *Server) door() []echo.MiddlewareFunc {
 	}}
 }
 
-// timely ends connections whose body comes too slowly: a whole one within a moment,
+// withDeadlines ends connections whose body comes too slowly: a whole one within a moment,
 // a film's part by part. After the body's end there is no limit.
-func timely(next echo.HandlerFunc) echo.HandlerFunc {
+func withDeadlines(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		r := c.Request()
 		if r.Body == nil || r.Body == http.NoBody {

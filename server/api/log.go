@@ -14,9 +14,9 @@ import (
 	"neokinema/server/store"
 )
 
-func (s *Server) logged(l store.LogRow) Logged {
-	return Logged{Id: l.ID, Version: l.Version, Session: l.SessionID, AthleteId: l.AthleteID, Athlete: l.Athlete, Event: l.Event, Variant: l.Variant, Number: l.Number, Day: l.Day.Format(time.DateOnly), Place: l.Place,
-		Mark: marked(s.Playbooks[l.Event], l.Attempt), Value: l.Mark, Details: l.Details, Film: l.HasClip}
+func (s *Server) logged(l store.LogRow) LogRow {
+	return LogRow{Id: l.ID, Version: l.Version, Session: l.SessionID, AthleteId: l.AthleteID, Athlete: l.Athlete, Event: l.Event, Variant: l.Variant, Number: l.Number, Day: l.Day.Format(time.DateOnly), Place: l.Place,
+		Mark: resultOf(s.Playbooks[l.Event], l.Attempt), Value: l.Mark, Details: l.Details, Film: l.HasClip}
 }
 
 func session(e store.Session) Session {
@@ -88,18 +88,18 @@ func (s *Server) sessionPage(ctx context.Context, viewer, id uuid.UUID) (Session
 		for n < len(list) && list[n].AthleteID == list[0].AthleteID && list[n].Event == list[0].Event {
 			n++
 		}
-		one := Series{AthleteId: list[0].AthleteID, Athlete: list[0].Athlete, Event: list[0].Event, Attempts: []Logged{}}
+		one := Series{AthleteId: list[0].AthleteID, Athlete: list[0].Athlete, Event: list[0].Event, Attempts: []LogRow{}}
 		for _, l := range list[:n] {
 			one.Attempts = append(one.Attempts, s.logged(l))
 		}
 		kind := s.Playbooks[one.Event].Mark.Kind
-		one.Sum = series.Summarize(kind, tries(list[:n]))
+		one.Sum = series.Summarize(kind, resultsOf(list[:n]))
 		before, err := s.Store.SessionBefore(ctx, one.AthleteId, one.Event, e.Day)
 		if err != nil {
 			return out, err
 		}
 		if len(before) > 0 {
-			sum := series.Summarize(kind, tries(before))
+			sum := series.Summarize(kind, resultsOf(before))
 			one.Before, one.BeforeSum = new(before[0].Day.Format(time.DateOnly)), &sum
 			one.Against = series.Against(kind, one.Sum, sum)
 		}
@@ -108,7 +108,7 @@ func (s *Server) sessionPage(ctx context.Context, viewer, id uuid.UUID) (Session
 	return out, nil
 }
 
-func tries(list []store.LogRow) []series.Attempt {
+func resultsOf(list []store.LogRow) []series.Attempt {
 	out := make([]series.Attempt, len(list))
 	for i, l := range list {
 		out[i].Foul = l.Foul

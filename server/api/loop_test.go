@@ -144,7 +144,7 @@ func TestEntriesAtOnceAreAllKept(t *testing.T) {
 		})
 	}
 	all.Wait()
-	var page api.LoggedPage
+	var page api.LogPage
 	h.want(200, "GET", "/api/athletes/"+who+"/attempts", nil, &page)
 	seen := map[int]bool{}
 	for _, a := range page.Items {
@@ -456,14 +456,14 @@ func TestAFocusIsClosedAndOpenedAgain(t *testing.T) {
 		h.want(200, "GET", "/api/athletes/"+b.Athlete.Id.String(), nil, &p)
 		return p.Focuses[0]
 	}
-	if f := page(); f.Shut != "2026-12-01" || f.Due || f.Version != b.Version {
+	if f := page(); f.ClosedOn != "2026-12-01" || f.Due || f.Version != b.Version {
 		t.Errorf("%+v", f)
 	}
 	if got := h.command(attempt, b.Version, map[string]any{"kind": "close", "fault": "lean-back", "closed": "2026-01-01"}, nil); got != 422 {
 		t.Errorf("closing it before it was assigned answers %d", got)
 	}
 	do(map[string]any{"kind": "undo"})
-	if f := page(); f.Shut != "" {
+	if f := page(); f.ClosedOn != "" {
 		t.Errorf("after an undo %+v", f)
 	}
 }

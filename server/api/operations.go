@@ -58,7 +58,7 @@ func (s *Server) watch(latency *prometheus.HistogramVec) echo.MiddlewareFunc {
 				level = slog.LevelError
 			case took > slowRequest && !strings.HasSuffix(route, "/progress") && !strings.HasSuffix(route, "/bytes"):
 				level = slog.LevelWarn
-			case framed(r.URL.Path):
+			case allowsFraming(r.URL.Path):
 				level = slog.LevelDebug
 			}
 			if s.Log.Enabled(r.Context(), level) {
@@ -105,8 +105,8 @@ func (s *Server) registry() (*prometheus.Registry, *prometheus.HistogramVec) {
 	return r, latency
 }
 
-// atHome reports whether a request comes from the machine itself, and by no proxy.
-func atHome(r *http.Request) bool {
+// isLoopback reports whether a request comes from the machine itself, and by no proxy.
+func isLoopback(r *http.Request) bool {
 	a, err := netip.ParseAddrPort(r.RemoteAddr)
 	return err == nil && a.Addr().Unmap().IsLoopback() && r.Header.Get("X-Forwarded-For") == ""
 }
@@ -131,7 +131,7 @@ func (s *Server) operate(e *echo.Echo, registry *prometheus.Registry) {
 	e.GET("/healthz", s.health)
 	metrics := promhttp.HandlerFor(registry, promhttp.HandlerOpts{})
 	e.GET("/metrics", func(c *echo.Context) error {
-		if atHome(c.Request()) {
+		if isLoopback(c.Request()) {
 			metrics.ServeHTTP(c.Response(), c.Request())
 			return nil
 		}
@@ -139,7 +139,7 @@ func (s *Server) operate(e *echo.Echo, registry *prometheus.Registry) {
 	})
 	for path, h := range map[string]http.HandlerFunc{"/debug/pprof/*": pprof.Index, "/debug/pprof/profile": pprof.Profile, "/debug/pprof/symbol": pprof.Symbol, "/debug/pprof/trace": pprof.Trace, "/debug/pprof/cmdline": pprof.Cmdline} {
 		e.GET(path, func(c *echo.Context) error {
-			if !atHome(c.Request()) {
+			if !isLoopback(c.Request()) {
 				return echo.NewHTTPError(http.StatusNotFound, "profiles are taken at the machine itself")
 			}
 			return s.owned(h)(c)

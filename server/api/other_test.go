@@ -57,10 +57,10 @@ func TestTwoFilmsOfOneAttempt(t *testing.T) {
 		do := h.coach(attempt)
 		do(map[string]any{"kind": "view", "view": truth.View, "rightward": truth.Rightward()})
 		sheet := measure.Recording{Event: e, View: truth.View, Roles: assemble.Roles(store.Bench{Attempt: store.Attempt{Event: "discus"}, Athlete: store.Athlete{Hand: "R"}}).Near("R"), Paired: true}
-		for _, place := range []string{"pivot-down", "push-down"} {
-			frame := truth.Frames[place]
-			do(map[string]any{"kind": "stamp", "place": place, "frame": frame})
-			for _, l := range sheet.RequiredLandmarks(place) {
+		for _, keyID := range []string{"pivot-down", "push-down"} {
+			frame := truth.Frames[keyID]
+			do(map[string]any{"kind": "stamp", "place": keyID, "frame": frame})
+			for _, l := range sheet.RequiredLandmarks(keyID) {
 				at := truth.At(frame, l)
 				do(map[string]any{"kind": "landmark", "frame": frame, "landmark": l, "at": map[string]any{"x": at.X, "y": at.Y}})
 			}
@@ -89,7 +89,7 @@ func TestTwoFilmsOfOneAttempt(t *testing.T) {
 			t.Fatal(err)
 		}
 		var points []store.ControlPoint
-		for _, p := range e.Places {
+		for _, p := range e.ControlPoints {
 			at := truth.Shot(0).Project(r3vec(p.At))
 			points = append(points, store.ControlPoint{Name: p.Name, At: p.At, Px: store.Spot{X: at.X, Y: at.Y}})
 		}
@@ -114,7 +114,7 @@ func TestTwoFilmsOfOneAttempt(t *testing.T) {
 			t.Errorf("%s is %.1f ± %.1f, in truth %.1f: %v", key, v.Value.Value, 2*v.U, truth.Measures[key], v.Missing)
 		}
 	}
-	var moved api.Moved
+	var moved api.ReadingChange
 	h.want(200, "GET", "/api/attempts/"+first+"/moved", nil, &moved)
 	i := slices.IndexFunc(moved.Changes, func(c measure.Change) bool { return c.Key == "separation@pivot-down" })
 	if i < 0 || moved.Since == nil || moved.Changes[i].Before != nil || moved.Changes[i].After == nil {

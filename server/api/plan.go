@@ -24,7 +24,7 @@ func planItem(i store.PlanItem) PlanItem {
 	return PlanItem{Id: i.ID, AthleteId: i.AthleteID, Athlete: i.Athlete, Attempt: i.AttemptID, Fault: i.Fault, Day: types.Date{Time: i.Day}, Kind: PlanItemKind(i.Kind), Words: i.Words, Dose: i.Dose, Intensity: PlanItemIntensity(i.Intensity), State: PlanItemState(i.State), Version: i.Version}
 }
 
-func planned(in PlanItem) (store.PlanItem, error) {
+func planItemInput(in PlanItem) (store.PlanItem, error) {
 	if in.State == "" {
 		in.State = PlanItemStatePlanned
 	}
@@ -90,7 +90,7 @@ func (s *Server) cautions(ctx context.Context, who store.Account, athlete uuid.U
 	pains := map[string][]coach.Pain{}
 	for _, n := range notes {
 		id := n.AthleteID.String()
-		pains[id] = append(pains[id], pained([]store.PainNote{n})...)
+		pains[id] = append(pains[id], openPains([]store.PainNote{n})...)
 	}
 	var season []coach.SeasonPhase
 	for _, p := range phases {
@@ -118,7 +118,7 @@ func (s *Server) AddPlan(c *echo.Context) error {
 	}
 	var items []store.PlanItem
 	for _, one := range in {
-		i, err := planned(one)
+		i, err := planItemInput(one)
 		if err != nil {
 			return err
 		}
@@ -134,7 +134,7 @@ func (s *Server) ChangePlan(c *echo.Context, id uuid.UUID) error {
 		return err
 	}
 	in.Id = id
-	i, err := planned(in)
+	i, err := planItemInput(in)
 	if err != nil {
 		return err
 	}
@@ -147,7 +147,7 @@ func (s *Server) ChangePlan(c *echo.Context, id uuid.UUID) error {
 		if err != nil {
 			return err
 		}
-		if says := coach.HeldBy(pained(pains), i.Day); says != "" {
+		if says := coach.HeldBy(openPains(pains), i.Day); says != "" {
 			return store.Invalid(says)
 		}
 	}
@@ -174,20 +174,20 @@ func (s *Server) LayOut(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	var in LayOut
+	var in ScheduleRequest
 	if err := read(c, &in); err != nil {
 		return err
 	}
 	if len(b.Assignments) == 0 {
 		return store.Invalid("nothing is assigned yet: choose a focus and a cue first")
 	}
-	if says, err := s.held(ctx, b.Attempt.AthleteID); err != nil || says != "" {
+	if says, err := s.openPain(ctx, b.Attempt.AthleteID); err != nil || says != "" {
 		if err == nil {
 			err = store.Invalid(says)
 		}
 		return err
 	}
-	e, err := s.book(c, b)
+	e, err := s.playbookOf(c, b)
 	if err != nil {
 		return err
 	}
@@ -283,15 +283,15 @@ func (s *Server) ErasePhase(c *echo.Context, id uuid.UUID) error {
 const freshDays = 14
 
 // waits are what a coach should look at, in the order of the work.
-func (s *Server) waits(ctx context.Context, who store.Account) ([]Wait, error) {
-	out := []Wait{}
+func (s *Server) waits(ctx context.Context, who store.Account) ([]WaitingItem, error) {
+	out := []WaitingItem{}
 	today := s.Now()
 	pains, err := s.Store.PainNotes(ctx, who.ID, uuid.Nil, true)
 	if err != nil {
 		return nil, err
 	}
 	for _, n := range pains {
-		out = append(out, Wait{Kind: WaitKindPain, Says: fmt.Sprintf("%s: %s since %s", n.Athlete, coach.Where(n.Region, n.Side), n.Noted.Format("2 January")), Under: n.Words, To: "/athletes/" + n.AthleteID.String()})
+		out = append(out, WaitingItem{Kind: WaitingItemKindPain, Says: fmt.Sprintf("%s: %s since %s", n.Athlete, coach.Where(n.Region, n.Side), n.Noted.Format("2 January")), Under: n.Words, To: "/athletes/" + n.AthleteID.String()})
 	}
 	if who.Role == "owner" {
 		aside, err := s.Store.BrokenChanges(ctx, who.ClubID)
@@ -299,10 +299,10 @@ func (s *Server) waits(ctx context.Context, who store.Account) ([]Wait, error) {
 			return nil, err
 		}
 		for _, p := range aside {
-			out = append(out, Wait{Kind: WaitKindPlaybook, Says: fmt.Sprintf("A change of the %s no longer fits and is set aside", strings.ToLower(s.Playbooks[p.Event].Name)), Under: p.Problem, To: "/playbook/" + p.Event})
+			out = append(out, WaitingItem{Kind: WaitingItemKindPlaybook, Says: fmt.Sprintf("A change of the %s no longer fits and is set aside", strings.ToLower(s.Playbooks[p.Event].Name)), Under: p.Problem, To: "/playbook/" + p.Event})
 		}
 	}
-	keep, err := s.keep(ctx, who, today)
+	keep, err := s.retentionWaits(ctx, who, today)
 	if err != nil {
 		return nil, err
 	}
@@ -312,14 +312,14 @@ func (s *Server) waits(ctx context.Context, who store.Account) ([]Wait, error) {
 		return nil, err
 	}
 	for _, d := range due {
-		out = append(out, Wait{Kind: WaitKindRefilm, Says: fmt.Sprintf("%s: “%s”", d.Athlete, d.Words), Under: fmt.Sprintf("%s, due %s", s.Playbooks[d.Event].Name, d.Refilm.Format("2 January 2006")), To: "/attempts/" + d.ID.String() + "/assign", Attempt: &d.ID})
+		out = append(out, WaitingItem{Kind: WaitingItemKindRefilm, Says: fmt.Sprintf("%s: “%s”", d.Athlete, d.Words), Under: fmt.Sprintf("%s, due %s", s.Playbooks[d.Event].Name, d.Refilm.Format("2 January 2006")), To: "/attempts/" + d.ID.String() + "/assign", Attempt: &d.ID})
 	}
 	waiting, err := s.Store.Waiting(ctx, who.ID)
 	if err != nil {
 		return nil, err
 	}
 	for _, w := range waiting {
-		one := Wait{Kind: WaitKind(w.Kind), Says: fmt.Sprintf("%s, %s %d", w.Athlete, s.Playbooks[w.Event].Name, w.Number), Under: day(w.Day), To: "/attempts/" + w.ID.String() + "/split", Attempt: &w.ID}
+		one := WaitingItem{Kind: WaitingItemKind(w.Kind), Says: fmt.Sprintf("%s, %s %d", w.Athlete, s.Playbooks[w.Event].Name, w.Number), Under: day(w.Day), To: "/attempts/" + w.ID.String() + "/split", Attempt: &w.ID}
 		if w.Kind == "confirm" {
 			one.To = "/attempts/" + w.ID.String() + "/judge"
 		}
@@ -336,7 +336,7 @@ func (s *Server) waits(ctx context.Context, who store.Account) ([]Wait, error) {
 	}
 	for _, i := range items {
 		if i.State == "planned" {
-			out = append(out, Wait{Kind: WaitKindPlan, Says: i.Athlete + ": " + i.Words, Under: i.Dose, To: "/calendar"})
+			out = append(out, WaitingItem{Kind: WaitingItemKindPlan, Says: i.Athlete + ": " + i.Words, Under: i.Dose, To: "/calendar"})
 		}
 	}
 	return out, nil
@@ -344,7 +344,7 @@ func (s *Server) waits(ctx context.Context, who store.Account) ([]Wait, error) {
 
 // records are the own bests of the last days that beat one before, the best of
 // each athlete's discipline and implement only.
-func (s *Server) records(marks []store.Best, today time.Time) []Wait {
+func (s *Server) records(marks []store.Best, today time.Time) []WaitingItem {
 	type what struct {
 		athlete    uuid.UUID
 		discipline string
@@ -371,7 +371,7 @@ func (s *Server) records(marks []store.Best, today time.Time) []Wait {
 		}
 		best[w] = m
 	}
-	out := []Wait{}
+	out := []WaitingItem{}
 	for _, w := range order {
 		m := best[w]
 		was, beaten := beats[w]
@@ -380,7 +380,7 @@ func (s *Server) records(marks []store.Best, today time.Time) []Wait {
 		}
 		kind := s.Playbooks[m.Event].Mark.Kind
 		under := fmt.Sprintf("%s on %s, before %s", s.Playbooks[m.Event].Name, m.Day.Format("2 January"), result.Result(was.Mark).Format(kind))
-		out = append(out, Wait{Kind: WaitKindRecord, Says: fmt.Sprintf("%s: own best, %s", m.Name, result.Result(m.Mark).Format(kind)), Under: under, To: "/attempts/" + m.ID.String() + "/watch", Attempt: &m.ID})
+		out = append(out, WaitingItem{Kind: WaitingItemKindRecord, Says: fmt.Sprintf("%s: own best, %s", m.Name, result.Result(m.Mark).Format(kind)), Under: under, To: "/attempts/" + m.ID.String() + "/watch", Attempt: &m.ID})
 	}
 	return out
 }

@@ -32,21 +32,21 @@ func (s *Server) GetPlaybook(c *echo.Context, event string, params GetPlaybookPa
 	if params.Variant != nil {
 		b.Attempt.Variant = *params.Variant
 	}
-	e, err := s.book(c, b)
+	e, err := s.playbookOf(c, b)
 	if err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, e)
 }
 
-// book is the playbook that an attempt is read by, with what the club changed for
+// playbookOf is the playbook that an attempt is read by, with what the club changed for
 // it.
-func (s *Server) book(c *echo.Context, b store.Bench) (core.Event, error) {
-	e, _, err := s.desk().Playbook(c.Request().Context(), me(c).ID, b)
+func (s *Server) playbookOf(c *echo.Context, b store.Bench) (core.Event, error) {
+	e, _, err := s.analysis().Playbook(c.Request().Context(), me(c).ID, b)
 	return e, err
 }
 
-func (s *Server) desk() analysis.Service {
+func (s *Server) analysis() analysis.Service {
 	return analysis.Service{Store: s.Store, Playbooks: s.Playbooks}
 }
 
@@ -100,7 +100,7 @@ func shortened(s string) string {
 
 // ChangePlaybook sets what the club changes in an event's playbook, for a scope.
 func (s *Server) ChangePlaybook(c *echo.Context, event string) error {
-	var in PlaybookWish
+	var in PlaybookRequest
 	if err := read(c, &in); err != nil {
 		return err
 	}
@@ -123,7 +123,7 @@ func (s *Server) ChangePlaybook(c *echo.Context, event string) error {
 	ctx := c.Request().Context()
 	if scope != "club" {
 		var err error
-		if e, err = s.clubs(ctx, me(c).ID, event); err != nil {
+		if e, err = s.clubPlaybook(ctx, me(c).ID, event); err != nil {
 			return store.Invalid(err.Error())
 		}
 	}
@@ -147,7 +147,7 @@ func (s *Server) ChangePlaybook(c *echo.Context, event string) error {
 // GetPlaybookFile sends an event's playbook as the club has it, as a file to keep
 // or to send.
 func (s *Server) GetPlaybookFile(c *echo.Context, event string) error {
-	e, err := s.clubs(c.Request().Context(), me(c).ID, event)
+	e, err := s.clubPlaybook(c.Request().Context(), me(c).ID, event)
 	if err != nil {
 		return err
 	}
@@ -159,7 +159,7 @@ func (s *Server) GetPlaybookFile(c *echo.Context, event string) error {
 	return c.Blob(http.StatusOK, "application/yaml", data)
 }
 
-// clubs is an event's playbook with what is changed for the whole club.
-func (s *Server) clubs(ctx context.Context, viewer uuid.UUID, event string) (core.Event, error) {
-	return s.desk().ClubPlaybook(ctx, viewer, event)
+// clubPlaybook is an event's playbook with what is changed for the whole club.
+func (s *Server) clubPlaybook(ctx context.Context, viewer uuid.UUID, event string) (core.Event, error) {
+	return s.analysis().ClubPlaybook(ctx, viewer, event)
 }

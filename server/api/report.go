@@ -46,8 +46,8 @@ func (s *Server) foot(who store.Account) string {
 }
 
 // poseSrc is where a key position's picture is.
-func poseSrc(id uuid.UUID, place string) string {
-	return fmt.Sprintf("/api/attempts/%s/pose.png?place=%s", id, strings.ReplaceAll(place, "#", "%23"))
+func poseSrc(id uuid.UUID, keyID string) string {
+	return fmt.Sprintf("/api/attempts/%s/pose.png?place=%s", id, strings.ReplaceAll(keyID, "#", "%23"))
 }
 
 // gauge is a judged value on its lane, with whatever stands beside it.
@@ -57,7 +57,7 @@ func gauge(e playbook.Event, v judge.Judged, beside ...float64) report.Gauge {
 		low, high = v.Band.Low, v.Band.High
 	}
 	g := report.Lane(v.Value.Value, v.U, low, high, beside...)
-	k, _ := e.Key(v.Place)
+	k, _ := e.Key(v.KeyID)
 	g.Name, g.Value, g.Within = v.Name+", "+strings.ToLower(k.Name), coach.Number(v.Value.Value, v.Unit), "± "+coach.Number(2*v.U, v.Unit)
 	g.Verdict, g.Aim = string(v.Verdict), v.Aim
 	return g
@@ -75,7 +75,7 @@ func (s *Server) attemptSheet(ctx context.Context, who store.Account, id uuid.UU
 		return out, err
 	}
 	worth := ""
-	if m := marked(e, b.Attempt); m != nil {
+	if m := resultOf(e, b.Attempt); m != nil {
 		worth = " · " + strings.TrimSpace(m.Text+" "+m.Foul)
 	}
 	out.Title, out.Under, out.Foot = b.Athlete.Name, fmt.Sprintf("%s %d · %s · %s%s", e.Name, b.Attempt.Number, day(b.Attempt.Day), b.Attempt.Place, worth), s.foot(who)
@@ -109,17 +109,17 @@ func (s *Server) attemptSheet(ctx context.Context, who store.Account, id uuid.UU
 
 // readAs is an attempt's reading with the playbook that it was read by.
 func (s *Server) readAs(ctx context.Context, viewer uuid.UUID, b store.Bench) (assemble.Reading, playbook.Event, error) {
-	e, _, err := s.desk().Playbook(ctx, viewer, b)
+	e, _, err := s.analysis().Playbook(ctx, viewer, b)
 	if err != nil {
 		return assemble.Reading{}, e, err
 	}
-	r, err := s.desk().Reading(ctx, viewer, b)
+	r, err := s.analysis().Reading(ctx, viewer, b)
 	return r, e, err
 }
 
 func poses(e playbook.Event, id uuid.UUID, r assemble.Reading) []report.Picture {
 	beats := slices.Clone(r.Beats)
-	slices.SortStableFunc(beats, func(a, b assemble.Beat) int { return a.Frame - b.Frame })
+	slices.SortStableFunc(beats, func(a, b assemble.KeyTime) int { return a.Frame - b.Frame })
 	var out []report.Picture
 	n := min(mostPoses, len(beats))
 	for i := range n {
@@ -127,8 +127,8 @@ func poses(e playbook.Event, id uuid.UUID, r assemble.Reading) []report.Picture 
 		if n > 1 {
 			at = i * (len(beats) - 1) / (n - 1)
 		}
-		k, _ := e.Key(beats[at].Place)
-		out = append(out, report.Picture{Src: poseSrc(id, beats[at].Place), Caption: fmt.Sprintf("%s, %s ± %.3f", k.Name, coach.Number(beats[at].T, "s"), 2*beats[at].U)})
+		k, _ := e.Key(beats[at].KeyID)
+		out = append(out, report.Picture{Src: poseSrc(id, beats[at].KeyID), Caption: fmt.Sprintf("%s, %s ± %.3f", k.Name, coach.Number(beats[at].T, "s"), 2*beats[at].U)})
 	}
 	return out
 }
@@ -222,7 +222,7 @@ func ladder(r assemble.Reading) parts {
 // work is what was chosen to be worked on, with the cautions.
 func (s *Server) work(ctx context.Context, e playbook.Event, b store.Bench, r assemble.Reading) (parts, error) {
 	var out parts
-	held, err := s.held(ctx, b.Attempt.AthleteID)
+	held, err := s.openPain(ctx, b.Attempt.AthleteID)
 	if err != nil {
 		return nil, err
 	}
@@ -289,18 +289,18 @@ func (s *Server) changeSheet(ctx context.Context, who store.Account, id, of uuid
 		list = append(list, report.Block{Kind: "bullet", Text: "The limit is kept.", Tone: "in"})
 	}
 	if f.Aim != nil {
-		_, place, _ := strings.Cut(f.Aim.Key, "@")
-		if _, both := before.Stamps[place]; both {
-			if _, too := after.Stamps[place]; too {
+		_, keyID, _ := strings.Cut(f.Aim.Key, "@")
+		if _, both := before.Stamps[keyID]; both {
+			if _, too := after.Stamps[keyID]; too {
 				list = append(list, report.Block{Kind: "pictures", Pictures: []report.Picture{
-					{Src: poseSrc(of, place), Caption: "Before, " + day(before.Attempt.Day)}, {Src: poseSrc(id, place), Caption: "After, " + day(after.Attempt.Day)}}})
+					{Src: poseSrc(of, keyID), Caption: "Before, " + day(before.Attempt.Day)}, {Src: poseSrc(id, keyID), Caption: "After, " + day(after.Attempt.Day)}}})
 			}
 		}
 		for _, shift := range []*coach.Shift{f.Aim, f.Watched} {
 			if shift == nil {
 				continue
 			}
-			list = append(list, bothOf(e, r, *shift, s.limit(ctx, before, f, shift))...)
+			list = append(list, beforeAndAfter(e, r, *shift, s.limit(ctx, before, f, shift))...)
 		}
 	}
 	if kept := slices.IndexFunc(after.FollowUps, func(k store.FollowUp) bool { return k.Of == of && k.Fault == f.Fault }); kept >= 0 {
@@ -339,9 +339,9 @@ func (s *Server) limit(ctx context.Context, before store.Bench, f assemble.Follo
 	return &playbook.Band{Low: &aim.Target}
 }
 
-// bothOf are a measure's values before and after on one scale, held against its
+// beforeAndAfter are a measure's values before and after on one scale, held against its
 // band, else against the limit of the focus.
-func bothOf(e playbook.Event, r assemble.Reading, shift coach.Shift, limit *playbook.Band) parts {
+func beforeAndAfter(e playbook.Event, r assemble.Reading, shift coach.Shift, limit *playbook.Band) parts {
 	v := judge.Judged{Verdict: judge.NoBand}
 	if at := slices.IndexFunc(r.Values, func(v judge.Judged) bool { return v.Key == shift.Key }); at >= 0 {
 		v = r.Values[at]
@@ -397,7 +397,7 @@ func (s *Server) seasonSheet(ctx context.Context, who store.Account, id uuid.UUI
 		if err != nil {
 			return out, err
 		}
-		e, err := s.clubs(ctx, who.ID, g.Event)
+		e, err := s.clubPlaybook(ctx, who.ID, g.Event)
 		if err != nil {
 			return out, err
 		}
@@ -405,15 +405,15 @@ func (s *Server) seasonSheet(ctx context.Context, who store.Account, id uuid.UUI
 		list.add("cue", f.Words)
 		list.pair("For", fmt.Sprintf("%s, %s, since %s", f.Name, strings.ToLower(e.Name), day(g.Day)))
 		switch {
-		case f.Shut != "":
-			list.pair("Closed", f.Shut)
+		case f.ClosedOn != "":
+			list.pair("Closed", f.ClosedOn)
 		case f.Latest != nil:
 			list.pair("Since then", f.Latest.Says)
 		}
-		if f.Seen > 0 {
-			list.pair("Held", fmt.Sprintf("in %d of the last %d clips", f.Held, f.Seen))
+		if f.AttemptCount > 0 {
+			list.pair("Held", fmt.Sprintf("in %d of the last %d clips", f.HeldCount, f.AttemptCount))
 		}
-		for _, o := range asAims(g) {
+		for _, o := range aimsOf(g) {
 			chart, err := s.overChart(ctx, who.ID, id, g.Event, o, from, to)
 			if err != nil {
 				return out, err
@@ -421,7 +421,7 @@ func (s *Server) seasonSheet(ctx context.Context, who store.Account, id uuid.UUI
 			list = append(list, chart...)
 		}
 	}
-	record, err := s.tried(ctx, who.ID, id)
+	record, err := s.cueOutcomes(ctx, who.ID, id)
 	if err != nil {
 		return out, err
 	}
@@ -473,8 +473,8 @@ func (s *Server) seasonSheet(ctx context.Context, who store.Account, id uuid.UUI
 	return out, nil
 }
 
-// asAims are the keys of the measures that an assignment was to move.
-func asAims(g store.StandingAssignment) []string {
+// aimsOf are the keys of the measures that an assignment was to move.
+func aimsOf(g store.StandingAssignment) []string {
 	if aim, ok := assemble.AimOf(g.Reading, g.Fault); ok {
 		return []string{aim.Key}
 	}
@@ -560,7 +560,7 @@ func chart(title string, list []timed, from, to time.Time, low, high *float64, s
 }
 
 func (s *Server) overChart(ctx context.Context, viewer, athlete uuid.UUID, event, key string, from, to time.Time) (parts, error) {
-	over, err := s.over(ctx, viewer, athlete, event, key)
+	over, err := s.valuesOverTime(ctx, viewer, athlete, event, key)
 	if err != nil {
 		return nil, err
 	}
@@ -645,7 +645,7 @@ func count(n int, what string) string {
 	return fmt.Sprintf("%d %ss", n, what)
 }
 
-func markText(m *MarkSaid) string {
+func markText(m *Result) string {
 	switch {
 	case m == nil:
 		return "–"
@@ -663,11 +663,11 @@ func (s *Server) print(c *echo.Context, sheet report.Sheet, err error, paper str
 	for i := range sheet.Blocks {
 		for j := range sheet.Blocks[i].Pictures {
 			p := &sheet.Blocks[i].Pictures[j]
-			id, place, ok := strings.Cut(strings.TrimPrefix(p.Src, "/api/attempts/"), "/pose.png?place=")
+			id, keyID, ok := strings.Cut(strings.TrimPrefix(p.Src, "/api/attempts/"), "/pose.png?place=")
 			if !ok {
 				continue
 			}
-			if p.Data, err = s.pose(c.Request().Context(), me(c).ID, uuid.MustParse(id), strings.ReplaceAll(place, "%23", "#")); err != nil {
+			if p.Data, err = s.pose(c.Request().Context(), me(c).ID, uuid.MustParse(id), strings.ReplaceAll(keyID, "%23", "#")); err != nil {
 				return err
 			}
 		}
@@ -684,7 +684,7 @@ func (s *Server) print(c *echo.Context, sheet report.Sheet, err error, paper str
 	return c.Blob(http.StatusOK, "application/pdf", pdf.Bytes())
 }
 
-func said[T ~string](p *T) string {
+func deref[T ~string](p *T) string {
 	if p == nil {
 		return ""
 	}
@@ -700,7 +700,7 @@ func (s *Server) show(c *echo.Context, sheet report.Sheet, err error) error {
 
 func (s *Server) ofAttempt(c *echo.Context, id uuid.UUID, of *uuid.UUID, fault *string) (report.Sheet, error) {
 	if of != nil {
-		return s.changeSheet(c.Request().Context(), me(c), id, *of, said(fault))
+		return s.changeSheet(c.Request().Context(), me(c), id, *of, deref(fault))
 	}
 	return s.attemptSheet(c.Request().Context(), me(c), id)
 }
@@ -714,7 +714,7 @@ func (s *Server) GetReport(c *echo.Context, id uuid.UUID, params GetReportParams
 // GetReportPdf prints it.
 func (s *Server) GetReportPdf(c *echo.Context, id uuid.UUID, params GetReportPdfParams) error {
 	sheet, err := s.ofAttempt(c, id, params.Of, params.Fault)
-	return s.print(c, sheet, err, said(params.Paper), "report")
+	return s.print(c, sheet, err, deref(params.Paper), "report")
 }
 
 // seasonOf is a year back from a day, unless it is said otherwise.
@@ -741,7 +741,7 @@ func (s *Server) GetSeason(c *echo.Context, id uuid.UUID, params GetSeasonParams
 func (s *Server) GetSeasonPdf(c *echo.Context, id uuid.UUID, params GetSeasonPdfParams) error {
 	from, to := s.seasonOf(params.From, params.To)
 	sheet, err := s.seasonSheet(c.Request().Context(), me(c), id, from, to)
-	return s.print(c, sheet, err, said(params.Paper), "season")
+	return s.print(c, sheet, err, deref(params.Paper), "season")
 }
 
 // GetSessionReport sends the summary of a session.
@@ -753,12 +753,12 @@ func (s *Server) GetSessionReport(c *echo.Context, id uuid.UUID) error {
 // GetSessionReportPdf prints it.
 func (s *Server) GetSessionReportPdf(c *echo.Context, id uuid.UUID, params GetSessionReportPdfParams) error {
 	sheet, err := s.sessionSheet(c.Request().Context(), me(c), id)
-	return s.print(c, sheet, err, said(params.Paper), "session")
+	return s.print(c, sheet, err, deref(params.Paper), "session")
 }
 
 // pose is the athlete at a key position with the placed figure. The part of the
 // picture is as high as the figure says, so that two attempts stand at one size.
-func (s *Server) pose(ctx context.Context, viewer, id uuid.UUID, place string) ([]byte, error) {
+func (s *Server) pose(ctx context.Context, viewer, id uuid.UUID, keyID string) ([]byte, error) {
 	b, err := s.Store.Bench(ctx, viewer, id)
 	if err != nil {
 		return nil, err
@@ -766,11 +766,11 @@ func (s *Server) pose(ctx context.Context, viewer, id uuid.UUID, place string) (
 	if b.Clip == nil {
 		return nil, store.Invalid("add a clip first")
 	}
-	r, err := s.desk().Reading(ctx, viewer, b)
+	r, err := s.analysis().Reading(ctx, viewer, b)
 	if err != nil {
 		return nil, err
 	}
-	i := slices.IndexFunc(r.Beats, func(x assemble.Beat) bool { return x.Place == place })
+	i := slices.IndexFunc(r.Beats, func(x assemble.KeyTime) bool { return x.KeyID == keyID })
 	if i < 0 {
 		return nil, store.Invalid("this key position is not stamped")
 	}

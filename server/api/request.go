@@ -34,7 +34,7 @@ func read(c *echo.Context, into any) error {
 		}
 		return store.Invalid(fmt.Sprintf("the request cannot be read: %v", err))
 	}
-	if err := identified(reflect.ValueOf(into).Elem()); err != nil {
+	if err := checkIDs(reflect.ValueOf(into).Elem()); err != nil {
 		return err
 	}
 	err := bounds.Visitor{
@@ -58,13 +58,13 @@ func read(c *echo.Context, into any) error {
 	return err
 }
 
-// identified refuses a body whose own id, or that of one of its list, is missing:
+// checkIDs refuses a body whose own id, or that of one of its list, is missing:
 // it would be stored under the id zero.
-func identified(v reflect.Value) error {
+func checkIDs(v reflect.Value) error {
 	switch v.Kind() {
 	case reflect.Slice:
 		for i := range v.Len() {
-			if err := identified(v.Index(i)); err != nil {
+			if err := checkIDs(v.Index(i)); err != nil {
 				return err
 			}
 		}

@@ -42,15 +42,15 @@ func (s *Server) SetRetention(c *echo.Context) error {
 	return done(c, s.Store.SetRetention(c.Request().Context(), who.ClubID, in.Months))
 }
 
-// keep are the people whose films somebody should think about.
-func (s *Server) keep(ctx context.Context, who store.Account, today time.Time) ([]Wait, error) {
-	var out []Wait
+// retentionWaits are the people whose films somebody should think about.
+func (s *Server) retentionWaits(ctx context.Context, who store.Account, today time.Time) ([]WaitingItem, error) {
+	var out []WaitingItem
 	open, err := s.Store.FilmsWithoutConsent(ctx, who.ID, today)
 	if err != nil {
 		return nil, err
 	}
 	for _, k := range open {
-		out = append(out, Wait{Kind: WaitKindKeep, Says: fmt.Sprintf("%s is under age, and nobody's consent to be filmed is noted", k.Name), Under: films(k), To: "/athletes/" + k.Athlete.String()})
+		out = append(out, WaitingItem{Kind: WaitingItemKindKeep, Says: fmt.Sprintf("%s is under age, and nobody's consent to be filmed is noted", k.Name), Under: filmsText(k), To: "/athletes/" + k.Athlete.String()})
 	}
 	months, err := s.Store.Retention(ctx, who.ClubID)
 	if err != nil || months == 0 {
@@ -61,12 +61,12 @@ func (s *Server) keep(ctx context.Context, who store.Account, today time.Time) (
 		return nil, err
 	}
 	for _, k := range old {
-		out = append(out, Wait{Kind: WaitKindKeep, Says: fmt.Sprintf("%s: films older than the club's %d months", k.Name, months), Under: films(k) + ": erase what is no longer needed", To: "/athletes/" + k.Athlete.String()})
+		out = append(out, WaitingItem{Kind: WaitingItemKindKeep, Says: fmt.Sprintf("%s: films older than the club's %d months", k.Name, months), Under: filmsText(k) + ": erase what is no longer needed", To: "/athletes/" + k.Athlete.String()})
 	}
 	return out, nil
 }
 
-func films(k store.KeptFilms) string {
+func filmsText(k store.KeptFilms) string {
 	if k.Films == 1 {
 		return "one film, of " + day(k.Oldest)
 	}
@@ -190,7 +190,7 @@ func flat(object json.RawMessage) (names, cells []string, err error) {
 		}
 		cell := ""
 		if value != nil {
-			cell = harmless(strings.TrimSpace(fmt.Sprint(value)))
+			cell = csvSafe(strings.TrimSpace(fmt.Sprint(value)))
 		}
 		names, cells = append(names, fmt.Sprint(name)), append(cells, cell)
 	}

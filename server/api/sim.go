@@ -51,8 +51,8 @@ func variants(e playbook.Event) []playbook.Variant {
 // looking is how many pictures a second a movement has to be looked at.
 const looking = 60
 
-// order is what a wish asks for.
-func order(w SimWish, rate float64) (render.Scene, error) {
+// sceneOf is what a wish asks for.
+func sceneOf(w SimRequest, rate float64) (render.Scene, error) {
 	who := sim.Athlete{HeightM: w.HeightM, Sex: body.Sex(w.Sex), Side: body.Side(w.Side), Youth: w.Youth}
 	if !w.Side.Valid() || !w.Sex.Valid() {
 		return render.Scene{}, store.Invalid("say the side and the sex from the lists")
@@ -85,12 +85,12 @@ func motion(o render.Scene) (Motion, error) {
 
 // MoveSim sends a movement to look at.
 func (s *Server) MoveSim(c *echo.Context) error {
-	var in SimWish
+	var in SimRequest
 	if err := read(c, &in); err != nil {
 		return err
 	}
 	in.Rate = 0
-	o, err := order(in, looking)
+	o, err := sceneOf(in, looking)
 	if err != nil {
 		return err
 	}
@@ -107,7 +107,7 @@ func (s *Server) FilmSim(c *echo.Context) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	o, err := order(in.Wish, 240)
+	o, err := sceneOf(in.Wish, 240)
 	if err != nil {
 		return err
 	}
@@ -186,7 +186,7 @@ func (s *Server) Practise(c *echo.Context) error {
 	if r.Float64() > cleanShare {
 		want.Faults[faults[r.IntN(len(faults))]] = 0.65 + 0.35*r.Float64()
 	}
-	m, err := motion(practised(want))
+	m, err := motion(practiceScene(want))
 	if err != nil {
 		return err
 	}
@@ -201,9 +201,9 @@ func (s *Server) Practise(c *echo.Context) error {
 	return c.JSON(http.StatusOK, m)
 }
 
-// practised is how an attempt of eye practice is shown: from behind for
+// practiceScene is how an attempt of eye practice is shown: from behind for
 // turning throws, else from the open side.
-func practised(w sim.Request) render.Scene {
+func practiceScene(w sim.Request) render.Scene {
 	view := "side-open"
 	switch w.Event {
 	case "hammer", "weight", "discus", "shot-rotational":
@@ -232,7 +232,7 @@ func (s *Server) AnswerPractice(c *echo.Context, id uuid.UUID) error {
 	if err := json.Unmarshal(p.Athlete, &want.Athlete); err != nil {
 		return err
 	}
-	out := Shown{Said: in.Fault, At: in.At}
+	out := PracticeAnswer{Said: in.Fault, At: in.At}
 	for fault, strength := range p.Faults {
 		out.Fault, out.Strength = fault, strength
 	}
@@ -249,7 +249,7 @@ func (s *Server) AnswerPractice(c *echo.Context, id uuid.UUID) error {
 		}
 		out.Begins = &begins
 	}
-	if out.Clean, err = motion(practised(clean)); err != nil {
+	if out.Clean, err = motion(practiceScene(clean)); err != nil {
 		return err
 	}
 	if err := s.Store.AnswerPractice(ctx, who.ID, id, in.Fault, in.At, out.Begins); err != nil {

@@ -52,7 +52,7 @@ func TestTheEyeIsPractised(t *testing.T) {
 		if first.Frames[20].World["toe.L"] != again.Frames[20].World["toe.L"] {
 			t.Error("the same id shows something else")
 		}
-		var shown api.Shown
+		var shown api.PracticeAnswer
 		h.want(200, "POST", "/api/practice/"+id.String(), map[string]any{"fault": "lean-back", "at": 0.05}, &shown)
 		if shown.Right != (shown.Fault == "lean-back") || len(shown.Clean.Frames) == 0 {
 			t.Errorf("said lean-back, it was %q: right %v", shown.Fault, shown.Right)
@@ -63,7 +63,7 @@ func TestTheEyeIsPractised(t *testing.T) {
 				t.Errorf("%+v does not begin in the film, %v to %v", shown, first.Frames[0].T, first.Frames[len(first.Frames)-1].T)
 			}
 		}
-		var second api.Shown // the first answer stands
+		var second api.PracticeAnswer // the first answer stands
 		h.want(200, "POST", "/api/practice/"+id.String(), map[string]any{"fault": shown.Fault}, &second)
 		if second.Said != "lean-back" || second.Right != shown.Right {
 			t.Errorf("an answer was changed to %q", second.Said)

@@ -103,7 +103,7 @@ func (s *Server) GetFilmingCard(c *echo.Context, event string) error {
 
 // SetDial keeps how an account reads directions.
 func (s *Server) SetDial(c *echo.Context) error {
-	var in DialWish
+	var in DialRequest
 	if err := read(c, &in); err != nil {
 		return err
 	}
@@ -120,13 +120,13 @@ func (s *Server) GetSheet(c *echo.Context, id uuid.UUID, params GetSheetParams) 
 	}
 	out := []Candidate{}
 	for _, l := range list {
-		row := Candidate{Id: l.ID, Number: l.Number, Day: day(l.Day), Place: l.Place, Clip: l.Clip, First: l.First, Picked: l.Picked, Mark: marked(s.Playbooks[l.Event], l.Attempt), Stamps: map[string]int{}, Checks: []filmcheck.Check{}, Marks: l.Marks}
+		row := Candidate{Id: l.ID, Number: l.Number, Day: day(l.Day), Place: l.Place, Clip: l.Clip, First: l.First, Picked: l.Picked, Mark: resultOf(s.Playbooks[l.Event], l.Attempt), Stamps: map[string]int{}, Checks: []filmcheck.Check{}, Marks: l.Marks}
 		b, err := s.Store.Bench(ctx, me(c).ID, l.ID)
 		if err != nil {
 			return err
 		}
 		row.Stamps = b.Stamps
-		if e, err := s.book(c, b); err == nil && b.Clip != nil && b.Clip.Status == "ready" {
+		if e, err := s.playbookOf(c, b); err == nil && b.Clip != nil && b.Clip.Status == "ready" {
 			if row.Checks, err = assemble.Checks(e, b); err != nil {
 				return err
 			}
@@ -150,7 +150,7 @@ func (s *Server) GetMarkLinks(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, MarkLinks{Attempts: len(list), Wanted: judge.LeastMarks, Links: assemble.Links(list)})
+	return c.JSON(http.StatusOK, ResultCorrelations{Attempts: len(list), Wanted: judge.LeastMarks, Links: assemble.Links(list)})
 }
 
 // decoded tells one decoding of a clip from the next, as the interface does.
@@ -160,7 +160,7 @@ func decoded(c store.Clip) string {
 
 // PickAttempt says that an attempt is the one to work on, and why.
 func (s *Server) PickAttempt(c *echo.Context, id uuid.UUID) error {
-	var in PickWish
+	var in PickRequest
 	if err := read(c, &in); err != nil {
 		return err
 	}

@@ -71,11 +71,11 @@ func TestKeyPositionsArePencilledIn(t *testing.T) {
 	right := 0
 	stamps := map[string]any{}
 	for _, p := range found {
-		stamps[p.Place] = p.Frame
-		if want, ok := truth.Frames[p.Place]; ok && math.Abs(float64(p.Frame-want)) <= 2 {
+		stamps[p.KeyID] = p.Frame
+		if want, ok := truth.Frames[p.KeyID]; ok && math.Abs(float64(p.Frame-want)) <= 2 {
 			right++
 		} else {
-			t.Logf("%s is pencilled in on picture %d, truly %d", p.Place, p.Frame, want)
+			t.Logf("%s is pencilled in on picture %d, truly %d", p.KeyID, p.Frame, want)
 		}
 	}
 	if len(found) < 6 || right < len(found)-1 {
@@ -88,9 +88,9 @@ func TestKeyPositionsArePencilledIn(t *testing.T) {
 	if b = do(map[string]any{"kind": "undo"}); len(b.Stamps) != 0 {
 		t.Errorf("one undo leaves %v", b.Stamps)
 	}
-	b = do(map[string]any{"kind": "rejected", "rejected": []string{found[0].Place}})
-	if p := propose(); slices.ContainsFunc(p.Proposals, func(q segment.Proposal) bool { return q.Place == found[0].Place }) || len(p.Rejected) != 1 {
-		t.Errorf("%s was dropped and is still there: %+v", found[0].Place, p)
+	b = do(map[string]any{"kind": "rejected", "rejected": []string{found[0].KeyID}})
+	if p := propose(); slices.ContainsFunc(p.Proposals, func(q segment.Proposal) bool { return q.KeyID == found[0].KeyID }) || len(p.Rejected) != 1 {
+		t.Errorf("%s was dropped and is still there: %+v", found[0].KeyID, p)
 	}
 	do(map[string]any{"kind": "undo"})
 	if p := propose(); len(p.Rejected) != 0 {
@@ -131,9 +131,9 @@ func TestClocksOfTwoFilms(t *testing.T) {
 	if c := clocks(); c.Joined || !strings.Contains(c.Why, "stamp the same key position") {
 		t.Errorf("without stamps: %+v", c)
 	}
-	for _, place := range []string{"push-off", "push-down", "pivot-down"} {
-		onFirst(map[string]any{"kind": "stamp", "place": place, "frame": here[place]})
-		onSecond(map[string]any{"kind": "stamp", "place": place, "frame": there[place]})
+	for _, keyID := range []string{"push-off", "push-down", "pivot-down"} {
+		onFirst(map[string]any{"kind": "stamp", "place": keyID, "frame": here[keyID]})
+		onSecond(map[string]any{"kind": "stamp", "place": keyID, "frame": there[keyID]})
 	}
 	onSecond(map[string]any{"kind": "stamp", "place": "release", "frame": there["release"]})
 	c := clocks()
@@ -145,7 +145,7 @@ func TestClocksOfTwoFilms(t *testing.T) {
 	}
 	var p assemble.Proposals
 	h.want(200, "GET", "/api/attempts/"+first+"/proposals", nil, &p)
-	if i := slices.IndexFunc(p.Proposals, func(q segment.Proposal) bool { return q.Place == "release" }); i < 0 || math.Abs(float64(p.Proposals[i].Frame-here["release"])) > 1 || p.Proposals[i].From != "the other film" {
+	if i := slices.IndexFunc(p.Proposals, func(q segment.Proposal) bool { return q.KeyID == "release" }); i < 0 || math.Abs(float64(p.Proposals[i].Frame-here["release"])) > 1 || p.Proposals[i].From != "the other film" {
 		t.Errorf("the release that the other film tells: %+v", p.Proposals)
 	}
 	onSecond(map[string]any{"kind": "stamp", "place": "push-down", "frame": there["push-down"] + 20})
@@ -208,7 +208,7 @@ func TestAnAttemptHasItsMark(t *testing.T) {
 	if list[0].Mark == nil || list[0].Mark.Foul != "outside the sector" || today.Attempts[0].Mark == nil || today.Attempts[0].Mark.Text != "61.24 m" {
 		t.Errorf("on the sheet %+v, today %+v", list[0].Mark, today.Attempts[0].Mark)
 	}
-	var links api.MarkLinks
+	var links api.ResultCorrelations
 	h.want(200, "GET", "/api/attempts/"+a+"/links", nil, &links)
 	if links.Attempts != 0 || links.Wanted != 8 || len(links.Links) != 0 {
 		t.Errorf("nothing is measured, and goes with marks: %+v", links)
@@ -234,11 +234,11 @@ func TestDialFiguresAndFilmingCard(t *testing.T) {
 	}
 	var poses map[string]assemble.Pose
 	h.want(200, "GET", "/api/playbook/hammer/poses?variant=three-heel&view=back", nil, &poses)
-	for _, place := range []string{"entry-0", "off#1", "down#3", "release"} {
-		p := poses[place]
+	for _, keyID := range []string{"entry-0", "off#1", "down#3", "release"} {
+		p := poses[keyID]
 		for _, l := range []string{"vertex", "toe.L", "toe.R"} {
 			if at, ok := p[l]; !ok || at[0] < 0 || at[0] > 1 || at[1] < 0 || at[1] > 1 {
-				t.Errorf("%s at %s is drawn at %v", l, place, at)
+				t.Errorf("%s at %s is drawn at %v", l, keyID, at)
 			}
 		}
 	}

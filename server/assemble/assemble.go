@@ -37,12 +37,12 @@ type Phase struct {
 	U     float64 `json:"u"`
 }
 
-// Note is a contact on the score, with seconds from its zero. A contact that
+// ContactSpan is a contact on the score, with seconds from its zero. A contact that
 // began before the first stamp, or goes on after the last, has an open end.
-type Note struct {
+type ContactSpan struct {
 	Foot      string   `json:"foot"` // front: the working leg's; rear: the other's
-	Place     string   `json:"from,omitempty"`
-	To        string   `json:"to,omitempty"`
+	FromKey   string   `json:"from,omitempty"`
+	ToKey     string   `json:"to,omitempty"`
 	Start     float64  `json:"start"`
 	End       float64  `json:"end"`
 	OpenStart bool     `json:"openStart"`
@@ -51,15 +51,15 @@ type Note struct {
 	U         *float64 `json:"u,omitempty"`
 }
 
-// Rest is a flight on the score.
-type Rest struct {
+// FlightSpan is a flight on the score.
+type FlightSpan struct {
 	Start float64 `json:"start"`
 	End   float64 `json:"end"`
 }
 
-// Beat is a stamp in time.
-type Beat struct {
-	Place string  `json:"place"`
+// KeyTime is a stamp in time.
+type KeyTime struct {
+	KeyID string  `json:"place"`
 	Frame int     `json:"frame"`
 	T     float64 `json:"t"` // seconds from the score's zero
 	U     float64 `json:"u"` // with the zero's own
@@ -88,11 +88,11 @@ type Reading struct {
 	ZeroT     float64                 `json:"zeroT"`
 	TimesU    []float64               `json:"timesU"` // of every kept picture's time from the zero
 	Scale     *Scale                  `json:"scale,omitempty"`
-	Beats     []Beat                  `json:"beats"`
+	Beats     []KeyTime               `json:"beats"`
 	Phases    []Phase                 `json:"phases"`
-	Notes     []Note                  `json:"notes"`
-	Rests     []Rest                  `json:"rests"`
-	Chords    []Rest                  `json:"chords"` // both feet on the ground
+	Notes     []ContactSpan           `json:"notes"`
+	Rests     []FlightSpan            `json:"rests"`
+	Chords    []FlightSpan            `json:"chords"` // both feet on the ground
 	Order     []string                `json:"order"`  // stamps that cannot stand as they are
 	Needs     map[string][]string     `json:"needs"`  // key position → landmarks, in placing order
 	Extras    []measure.ExtraLandmark `json:"extras"`
@@ -120,14 +120,14 @@ type Dial struct {
 // Read computes a reading.
 func Read(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm, past History) (Reading, error) {
 	out := Reading{
-		Version: b.Attempt.Version, Order: []string{}, Beats: []Beat{}, Phases: []Phase{}, Notes: []Note{}, Rests: []Rest{}, Chords: []Rest{}, Options: []Option{}, FollowUps: []FollowUp{}, TimesU: []float64{}, Extras: []measure.ExtraLandmark{}, Follows: []measure.Followed{},
+		Version: b.Attempt.Version, Order: []string{}, Beats: []KeyTime{}, Phases: []Phase{}, Notes: []ContactSpan{}, Rests: []FlightSpan{}, Chords: []FlightSpan{}, Options: []Option{}, FollowUps: []FollowUp{}, TimesU: []float64{}, Extras: []measure.ExtraLandmark{}, Follows: []measure.Followed{},
 		Dials: map[string]Dial{}, Needs: map[string][]string{}, MarkU: MarkU(b), Refilm: coach.Refilm(b.Attempt.Day).Format(time.DateOnly),
 	}
 	sheet, err := Sheet(e, b, pts)
 	if err != nil {
 		return out, err
 	}
-	out.Space = join(sheet, e, b, other)
+	out.Space = joinFilms(sheet, e, b, other)
 	if o := e.OutOfOrder(b.Stamps); o != nil {
 		out.Order = o
 	}
@@ -196,12 +196,12 @@ func Preview(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm, fr
 	if err != nil {
 		return nil, err
 	}
-	join(sheet, e, b, other)
+	joinFilms(sheet, e, b, other)
 	var values []measure.Value
 	for _, m := range e.Measures {
-		for _, place := range measure.KeysOf(m) {
-			if f, ok := b.Stamps[place]; ok && f == frame {
-				values = append(values, measure.EvaluateOne(sheet, m, place))
+		for _, keyID := range measure.KeysOf(m) {
+			if f, ok := b.Stamps[keyID]; ok && f == frame {
+				values = append(values, measure.EvaluateOne(sheet, m, keyID))
 			}
 		}
 	}
@@ -398,10 +398,10 @@ func (r *Reading) score(e playbook.Event, s *measure.Recording, first int, worki
 		t, ok := at[k.ID]
 		switch {
 		case k.ID == r.Zero:
-			r.Beats = append(r.Beats, Beat{Place: k.ID, Frame: s.Stamps[k.ID]})
+			r.Beats = append(r.Beats, KeyTime{KeyID: k.ID, Frame: s.Stamps[k.ID]})
 		case ok:
 			d, u := s.Timeline.Between(zero, t)
-			r.Beats = append(r.Beats, Beat{k.ID, s.Stamps[k.ID], d, u})
+			r.Beats = append(r.Beats, KeyTime{k.ID, s.Stamps[k.ID], d, u})
 		}
 	}
 	for i := first; i < s.Timeline.Len(); i++ {
@@ -440,7 +440,7 @@ func (r *Reading) contacts(e playbook.Event, s *measure.Recording, at map[string
 		if s.Roles[n.Foot] == working {
 			foot = "front"
 		}
-		out := Note{Foot: foot, Place: n.From, To: n.To, Start: n.Start.T - r.ZeroT, End: n.End.T - r.ZeroT, OpenStart: n.From == "", OpenEnd: n.To == ""}
+		out := ContactSpan{Foot: foot, FromKey: n.FromKey, ToKey: n.ToKey, Start: n.Start.T - r.ZeroT, End: n.End.T - r.ZeroT, OpenStart: n.FromKey == "", OpenEnd: n.ToKey == ""}
 		if out.OpenStart {
 			out.Start = begin
 		}
@@ -453,7 +453,7 @@ func (r *Reading) contacts(e playbook.Event, s *measure.Recording, at map[string
 		r.Notes = append(r.Notes, out)
 	}
 	for _, c := range footfall.DoubleSupports(notes) {
-		chord := Rest{c.Start.T - r.ZeroT, c.End.T - r.ZeroT}
+		chord := FlightSpan{c.Start.T - r.ZeroT, c.End.T - r.ZeroT}
 		if c.OpenStart {
 			chord.Start = begin
 		}
@@ -469,13 +469,13 @@ func (r *Reading) contacts(e playbook.Event, s *measure.Recording, at map[string
 				foot = "front"
 			}
 			for _, n := range r.Notes { // it is down together with every contact of the other
-				r.Chords = append(r.Chords, Rest{n.Start, n.End})
+				r.Chords = append(r.Chords, FlightSpan{n.Start, n.End})
 			}
-			r.Notes = append(r.Notes, Note{Foot: foot, Start: begin, End: end, OpenStart: true, OpenEnd: true})
+			r.Notes = append(r.Notes, ContactSpan{Foot: foot, Start: begin, End: end, OpenStart: true, OpenEnd: true})
 			return
 		}
 	}
 	for _, rest := range footfall.Flights(notes) {
-		r.Rests = append(r.Rests, Rest{rest.Start.T - r.ZeroT, rest.End.T - r.ZeroT})
+		r.Rests = append(r.Rests, FlightSpan{rest.Start.T - r.ZeroT, rest.End.T - r.ZeroT})
 	}
 }

@@ -64,8 +64,8 @@ func TestAReadingIsWhole(t *testing.T) {
 	}
 	for _, beat := range r.Beats { // a time from the zero carries the zero's uncertainty too
 		gun, own := 1/240./math.Sqrt(12), 1/240./math.Sqrt(6) // of a change, of a contact
-		if want := map[string]float64{"gun": 0, "td1": math.Hypot(gun, own), "first-move": math.Hypot(gun, gun)}[beat.Place]; (want > 0 || beat.Place == "gun") && math.Abs(beat.U-want) > 1e-9 {
-			t.Errorf("%s is known to %v s, want %v", beat.Place, beat.U, want)
+		if want := map[string]float64{"gun": 0, "td1": math.Hypot(gun, own), "first-move": math.Hypot(gun, gun)}[beat.KeyID]; (want > 0 || beat.KeyID == "gun") && math.Abs(beat.U-want) > 1e-9 {
+			t.Errorf("%s is known to %v s, want %v", beat.KeyID, beat.U, want)
 		}
 	}
 	if r.Scale == nil || math.Abs(r.Scale.PxPerM-1280/5.7) > 3 || r.Scale.U <= 0 || len(r.TimesU) != len(pts) {

@@ -35,9 +35,9 @@ var Limbs = [][2]string{{"shoulder", "hip"}, {"hip", "knee"}, {"knee", "ankle"},
 
 // FigureAt is the figure at a key position. PxPerM is the picture's scale; 0:
 // none is known, and the longest trunk or thigh that was placed gives it.
-func FigureAt(b store.Bench, place string, pxPerM float64) (Figure, error) {
+func FigureAt(b store.Bench, keyID string, pxPerM float64) (Figure, error) {
 	out := Figure{Points: []FigurePoint{}, Bones: []FigureBone{}}
-	frame, ok := b.Stamps[place]
+	frame, ok := b.Stamps[keyID]
 	if !ok || b.Clip == nil {
 		return out, store.Invalid("this key position is not stamped")
 	}

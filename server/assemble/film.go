@@ -23,8 +23,8 @@ const statedU = 0.005
 // falling is the landmark that free fall is measured with.
 const falling = "implement"
 
-// RateWay is one way of knowing the capture rate.
-type RateWay struct {
+// RateEstimate is one way of knowing the capture rate.
+type RateEstimate struct {
 	Source string  `json:"source"` // tag, file, chosen, interval or fall
 	Rate   float64 `json:"rate"`
 	U      float64 `json:"u"`
@@ -35,23 +35,23 @@ type RateWay struct {
 // Rates are all that tells at which rate a clip was filmed, and where they
 // disagree.
 type Rates struct {
-	Ways     []RateWay `json:"ways"`
-	Warnings []string  `json:"warnings"`
-	Falling  int       `json:"falling"` // pictures on which the falling thing is placed
+	Ways     []RateEstimate `json:"ways"`
+	Warnings []string       `json:"warnings"`
+	Falling  int            `json:"falling"` // pictures on which the falling thing is placed
 }
 
 var wayNames = map[string]string{"tag": "the file's tag", "file": "the file's own rate", "chosen": "your choice", "interval": "the known interval", "fall": "free fall"}
 
 // RatesOf finds them. Gravity is the local acceleration of free fall, m/s².
 func RatesOf(b store.Bench, pts []int64, gravity float64) (Rates, error) {
-	out := Rates{Ways: []RateWay{}, Warnings: []string{}}
+	out := Rates{Ways: []RateEstimate{}, Warnings: []string{}}
 	c := b.Clip
 	if c == nil || c.Status != "ready" {
 		return out, store.Invalid("the clip is not ready yet")
 	}
 	stated := func(source string, rate float64) {
 		if rate > 0 {
-			out.Ways = append(out.Ways, RateWay{Source: source, Rate: rate, U: statedU * rate})
+			out.Ways = append(out.Ways, RateEstimate{Source: source, Rate: rate, U: statedU * rate})
 		}
 	}
 	stated("tag", c.TagRate)
@@ -62,18 +62,18 @@ func RatesOf(b store.Bench, pts []int64, gravity float64) (Rates, error) {
 		stated("chosen", c.CaptureRate)
 	}
 	measured := func(source string, m clock.Measured, err error) {
-		w := RateWay{Source: source, Rate: m.Rate, U: m.U}
+		w := RateEstimate{Source: source, Rate: m.Rate, U: m.U}
 		if err != nil {
-			w = RateWay{Source: source, Lacks: err.Error()}
+			w = RateEstimate{Source: source, Lacks: err.Error()}
 		}
 		out.Ways = append(out.Ways, w)
 	}
 	tick := float64(c.BaseNum) / float64(c.BaseDen)
-	if k := b.Calibration.Known; k != nil {
+	if k := b.Calibration.KnownInterval; k != nil {
 		m, err := clock.RateFromInterval(float64(pts[k.To]-pts[k.From])*tick, c.PlaybackRate, k.Seconds, k.U)
 		measured("interval", m, err)
 	}
-	f, n, err := fall(b, pts, tick, gravity)
+	f, n, err := freeFall(b, pts, tick, gravity)
 	if out.Falling = n; n > 0 {
 		var m clock.Measured
 		if err == nil {
@@ -89,7 +89,7 @@ func RatesOf(b store.Bench, pts []int64, gravity float64) (Rates, error) {
 }
 
 func (r *Rates) warn() {
-	known := slices.DeleteFunc(slices.Clone(r.Ways), func(w RateWay) bool { return w.Lacks != "" })
+	known := slices.DeleteFunc(slices.Clone(r.Ways), func(w RateEstimate) bool { return w.Lacks != "" })
 	for i, a := range known {
 		for _, b := range known[i+1:] {
 			if !(clock.Measured{Rate: a.Rate, U: a.U}).Agree(clock.Measured{Rate: b.Rate, U: b.U}) {
@@ -101,7 +101,7 @@ func (r *Rates) warn() {
 }
 
 // Way is a way of knowing the rate, if it has a number.
-func (r Rates) Way(source string) (RateWay, error) {
+func (r Rates) Way(source string) (RateEstimate, error) {
 	for _, w := range r.Ways {
 		if w.Source == source && w.Lacks != "" {
 			return w, store.Invalid(w.Lacks)
@@ -110,10 +110,10 @@ func (r Rates) Way(source string) (RateWay, error) {
 			return w, nil
 		}
 	}
-	return RateWay{}, store.Invalid(fmt.Sprintf("nothing was measured by %s yet", wayNames[source]))
+	return RateEstimate{}, store.Invalid(fmt.Sprintf("nothing was measured by %s yet", wayNames[source]))
 }
 
-func fall(b store.Bench, pts []int64, tick, gravity float64) (clock.FreeFall, int, error) {
+func freeFall(b store.Bench, pts []int64, tick, gravity float64) (clock.FreeFall, int, error) {
 	f := clock.FreeFall{MarkU: MarkU(b), Gravity: gravity}
 	cal := calibration(b)
 	plane, err := cal.Plane()
@@ -132,8 +132,8 @@ func middle(b store.Bench) r2.Vec {
 	return r2.Vec{X: float64(b.Clip.Width) / 2, Y: float64(b.Clip.Height) / 2}
 }
 
-// firsts finds where a spot of a picture is on the camera's first one.
-func firsts(b store.Bench) func(frame *int, p store.Spot) r2.Vec {
+// onFirstPicture finds where a spot of a picture is on the camera's first one.
+func onFirstPicture(b store.Bench) func(frame *int, p store.Spot) r2.Vec {
 	moved := camera(b.Followed)
 	return func(frame *int, p store.Spot) r2.Vec {
 		at := r2.Vec{X: p.X, Y: p.Y}
@@ -148,7 +148,7 @@ func firsts(b store.Bench) func(frame *int, p store.Spot) r2.Vec {
 // calibration is what was said of the picture, for the core.
 func calibration(b store.Bench) optics.Calibration {
 	out := optics.Calibration{Rightward: b.Clip.Rightward, MarkU: MarkU(b), Centre: middle(b)}
-	first := firsts(b)
+	first := onFirstPicture(b)
 	if l := b.Calibration.Scale; l != nil {
 		out.Scale = &optics.Scale{Line: optics.Line{A: first(l.Frame, l.A), B: first(l.Frame, l.B)}, Metres: l.Metres}
 	}
@@ -184,13 +184,13 @@ func Checks(e playbook.Event, b store.Bench) ([]filmcheck.Check, error) {
 	return filmcheck.Checks(filmcheck.Facts{
 		Faulty: state.Faulty, Errors: state.Errors, Missing: state.Missing, HDR: state.HDR, Interlaced: state.Interlaced,
 		Width: c.Width, Height: c.Height, ShownWidth: c.ShownWidth(), Rate: c.CaptureRate, Wanted: e.Rate,
-		SegmentPx: segments(b) * float64(c.ShownWidth()) / float64(c.Width), Brightness: c.Brightness, Blur: c.Blur, Bits: bits,
+		SegmentPx: segmentLengthU(b) * float64(c.ShownWidth()) / float64(c.Width), Brightness: c.Brightness, Blur: c.Blur, Bits: bits,
 	}), nil
 }
 
-// segments is the median length of the placed thighs and shanks, px of the
+// segmentLengthU is the median length of the placed thighs and shanks, px of the
 // original; 0 where there are none.
-func segments(b store.Bench) float64 {
+func segmentLengthU(b store.Bench) float64 {
 	at := map[string]store.Landmark{}
 	for _, l := range b.Landmarks {
 		at[fmt.Sprint(l.Name, "@", l.Frame)] = l

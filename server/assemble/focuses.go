@@ -10,21 +10,21 @@ import (
 
 // OpenFocus is an assignment that stands, with how far its focus holds.
 type OpenFocus struct {
-	Attempt string          `json:"attempt"`
-	Version int             `json:"version"` // of the attempt
-	Event   string          `json:"event"`
-	Day     string          `json:"day"`
-	Fault   string          `json:"fault"`
-	Name    string          `json:"name"`
-	Words   string          `json:"words"`
-	Key     string          `json:"key,omitempty"` // of the measure that is to move
-	Refilm  string          `json:"refilm"`
-	Due     bool            `json:"due"`
-	Closed  bool            `json:"closed"`         // it held often enough
-	Shut    string          `json:"shut,omitempty"` // the day on which the coach closed it
-	Held    int             `json:"held"`           // of the attempts since then
-	Seen    int             `json:"seen"`
-	Latest  *coach.FollowUp `json:"latest,omitempty"` // what the latest attempt shows
+	Attempt      string          `json:"attempt"`
+	Version      int             `json:"version"` // of the attempt
+	Event        string          `json:"event"`
+	Day          string          `json:"day"`
+	Fault        string          `json:"fault"`
+	Name         string          `json:"name"`
+	Words        string          `json:"words"`
+	Key          string          `json:"key,omitempty"` // of the measure that is to move
+	Refilm       string          `json:"refilm"`
+	Due          bool            `json:"due"`
+	Closed       bool            `json:"closed"`         // it held often enough
+	ClosedOn     string          `json:"shut,omitempty"` // the day on which the coach closed it
+	HeldCount    int             `json:"held"`           // of the attempts since then
+	AttemptCount int             `json:"seen"`
+	Latest       *coach.FollowUp `json:"latest,omitempty"` // what the latest attempt shows
 }
 
 // OpenOf is how an assignment stands on a day, by what was measured since.
@@ -47,9 +47,9 @@ func OpenOf(e playbook.Event, a store.StandingAssignment, since []store.LaterAtt
 			if got.Outcome == coach.Unseen {
 				continue
 			}
-			out.Seen++
+			out.AttemptCount++
 			if got.Holds {
-				out.Held++
+				out.HeldCount++
 			}
 			held = append(held, coach.FocusState{Session: s.Session.String(), Holds: got.Holds})
 			out.Latest = &got
@@ -57,8 +57,8 @@ func OpenOf(e playbook.Event, a store.StandingAssignment, since []store.LaterAtt
 		out.Closed = coach.Closes(held)
 	}
 	if a.Closed != nil {
-		out.Shut = a.Closed.Format(time.DateOnly)
+		out.ClosedOn = a.Closed.Format(time.DateOnly)
 	}
-	out.Due = a.Closed == nil && !out.Closed && out.Seen == 0 && !a.Refilm.After(today)
+	out.Due = a.Closed == nil && !out.Closed && out.AttemptCount == 0 && !a.Refilm.After(today)
 	return out
 }

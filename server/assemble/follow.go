@@ -18,13 +18,13 @@ import (
 	"neokinema/server/store"
 )
 
-// Plan is what is to be followed on an attempt's clip: landmarks from the
+// FollowPlan is what is to be followed on an attempt's clip: landmarks from the
 // pictures on which they were placed to the others between the first and the
 // last that count. Its pixels are those of the kept pictures.
-type Plan struct {
+type FollowPlan struct {
 	First, Pictures int
 	Names           []body.Landmark
-	Placed          []map[int]track.Start // picture, counted from First
+	Seeds           []map[int]track.Start // picture, counted from First
 	inputs          []string
 	kept            []store.Path // found before, from the same marks
 	scale           float64      // original pixels per kept one
@@ -37,12 +37,12 @@ const beside = 12
 
 // Follow plans it. Points whose marks have not changed since they were followed
 // last are not followed again.
-func Follow(b store.Bench) (Plan, error) {
+func Follow(b store.Bench) (FollowPlan, error) {
 	c := b.Clip
 	if c == nil || c.Status != "ready" || c.ShownWidth() == 0 {
-		return Plan{}, store.Invalid("the clip is not ready yet")
+		return FollowPlan{}, store.Invalid("the clip is not ready yet")
 	}
-	p := Plan{scale: float64(c.Width) / float64(c.ShownWidth()), size: image.Pt(c.Width, c.Height)}
+	p := FollowPlan{scale: float64(c.Width) / float64(c.ShownWidth()), size: image.Pt(c.Width, c.Height)}
 	from, to := math.MaxInt, 0
 	count := func(frame int) { from, to = min(from, frame), max(to, frame) }
 	marks := map[body.Landmark]map[int]r2.Vec{}
@@ -58,7 +58,7 @@ func Follow(b store.Bench) (Plan, error) {
 		count(l.Frame)
 	}
 	if len(marks) == 0 {
-		return Plan{}, store.Invalid("place the points on one picture first: they are followed from there")
+		return FollowPlan{}, store.Invalid("place the points on one picture first: they are followed from there")
 	}
 	for _, f := range b.Stamps {
 		count(f)
@@ -76,13 +76,13 @@ func Follow(b store.Bench) (Plan, error) {
 			p.kept = append(p.kept, old)
 			continue
 		}
-		p.Names, p.Placed, p.inputs = append(p.Names, name), append(p.Placed, starts), append(p.inputs, input)
+		p.Names, p.Seeds, p.inputs = append(p.Names, name), append(p.Seeds, starts), append(p.inputs, input)
 	}
 	return p, nil
 }
 
 // Bytes is about how much memory the pictures take with their halves.
-func (p Plan) Bytes() int {
+func (p FollowPlan) Bytes() int {
 	return int(float64(p.Pictures) * float64(p.size.X) * float64(p.size.Y) / (p.scale * p.scale) * 4 / 3)
 }
 
@@ -130,7 +130,7 @@ func trunk(marks map[body.Landmark]map[int]r2.Vec) float64 {
 
 // Found puts what was followed, and what is kept from before, into pixels of
 // the original.
-func (p Plan) Found(paths []track.Path, moved []optics.Movement) store.FollowedPaths {
+func (p FollowPlan) Found(paths []track.Path, moved []optics.Movement) store.FollowedPaths {
 	out := store.FollowedPaths{First: p.First, Paths: append([]store.Path{}, p.kept...), Camera: [][]float64{}}
 	for _, m := range p.steady(moved).Moved {
 		out.Camera = append(out.Camera, m.Scaled(p.scale).Elements())
@@ -158,7 +158,7 @@ func (p Plan) Found(paths []track.Path, moved []optics.Movement) store.FollowedP
 // standing is how far, px of the original, a camera on a tripod may seem to move.
 const standing = 2
 
-func (p Plan) steady(moved []optics.Movement) optics.CameraMotion {
+func (p FollowPlan) steady(moved []optics.Movement) optics.CameraMotion {
 	return optics.CameraMotion{Moved: moved}.Steady(float64(p.size.X)/p.scale, float64(p.size.Y)/p.scale, standing/p.scale)
 }
 

@@ -43,15 +43,15 @@ func (p History) Version() string {
 	return s.String()
 }
 
-// kept is what a reading keeps of values.
-type kept struct {
+// savedValues is what a reading keeps of values.
+type savedValues struct {
 	Values []measure.Value `json:"values"`
 }
 
 // known are a kept reading's known values, by key; a reading of other rules may
 // hold others.
 func known(data []byte) map[string]measure.Value {
-	var k kept
+	var k savedValues
 	out := map[string]measure.Value{}
 	if json.Unmarshal(data, &k) != nil {
 		return out

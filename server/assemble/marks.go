@@ -16,7 +16,7 @@ func Links(attempts []store.ResultReading) []judge.Correlation {
 		m := judge.RatedAttempt{Name: fmt.Sprintf("%s, no. %d", a.Day.Format("2 January 2006"), a.Number), Mark: float64(a.Mark)}
 		values := known(a.Reading)
 		for _, v := range values {
-			m.Values = append(m.Values, measure.Value{Key: v.Key, Name: v.Name, Place: v.Place, Value: v.Value, U: v.U})
+			m.Values = append(m.Values, measure.Value{Key: v.Key, Name: v.Name, KeyID: v.KeyID, Value: v.Value, U: v.U})
 		}
 		out = append(out, m)
 	}

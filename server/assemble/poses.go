@@ -39,8 +39,8 @@ func Poses(event, variant, view string) (map[string]Pose, error) {
 		return nil, err
 	}
 	out := map[string]Pose{}
-	for place, frame := range f.Frames {
-		out[place] = square(f.Film[frame].InView, strings.HasPrefix(view, "side") && !f.Rightward())
+	for keyID, frame := range f.Frames {
+		out[keyID] = inUnitSquare(f.Film[frame].InView, strings.HasPrefix(view, "side") && !f.Rightward())
 	}
 	poses.kept[key] = out
 	return out, nil
@@ -49,11 +49,11 @@ func Poses(event, variant, view string) (map[string]Pose, error) {
 // poseRate is how many pictures a second are enough for figures.
 const poseRate = 60
 
-// square fits what is seen of a figure into a square, turned round or not.
-func square(in map[body.Landmark]sim.Pixel, turn bool) Pose {
+// inUnitSquare fits what is seen of a figure into a square, turned round or not.
+func inUnitSquare(in map[body.Landmark]sim.Pixel, turn bool) Pose {
 	low, high := [2]float64{math.Inf(1), math.Inf(1)}, [2]float64{math.Inf(-1), math.Inf(-1)}
 	for l, p := range in {
-		if l == "implement" || l.Valid() && !bodily(l) {
+		if l == "implement" || l.Valid() && !isBodyLandmark(l) {
 			continue
 		}
 		for k := range 2 {
@@ -75,8 +75,8 @@ func square(in map[body.Landmark]sim.Pixel, turn bool) Pose {
 	return out
 }
 
-// bodily reports whether a landmark is of the body.
-func bodily(l body.Landmark) bool {
+// isBodyLandmark reports whether a landmark is of the body.
+func isBodyLandmark(l body.Landmark) bool {
 	switch l {
 	case "implement.front", "implement.back", "implement.edge", "grip", "pole.top", "pole.mid", "pole.bottom", "bar.near", "bar.far", "board":
 		return false

@@ -17,8 +17,8 @@ type SecondFilm struct {
 	PTS   []int64
 }
 
-// Stand is where a film's camera stood, found from points of known places.
-type Stand struct {
+// CameraPose is where a film's camera stood, found from points of known places.
+type CameraPose struct {
 	Points int     `json:"points"`
 	Miss   float64 `json:"miss"`          // px of the original, root mean square
 	U      float64 `json:"u"`             // standard uncertainty of its distance, as a share
@@ -27,27 +27,27 @@ type Stand struct {
 
 // Space is what two films say together, and one with known points alone.
 type Space struct {
-	Stand   *Stand  `json:"stand,omitempty"`
-	Joined  bool    `json:"joined"`
-	Offset  float64 `json:"offset"`        // s, by which the other film's time runs after this one's
-	OffsetU float64 `json:"offsetU"`       // standard uncertainty
-	Points  int     `json:"points"`        // marks that both films show in space
-	Lost    int     `json:"lost"`          // marks that they show at different places
-	Why     string  `json:"why,omitempty"` // they are not joined
+	Stand   *CameraPose `json:"stand,omitempty"`
+	Joined  bool        `json:"joined"`
+	Offset  float64     `json:"offset"`        // s, by which the other film's time runs after this one's
+	OffsetU float64     `json:"offsetU"`       // standard uncertainty
+	Points  int         `json:"points"`        // marks that both films show in space
+	Lost    int         `json:"lost"`          // marks that they show at different places
+	Why     string      `json:"why,omitempty"` // they are not joined
 }
 
 // leastStand are the fewest known points that tell where a camera stood.
 const leastStand = 4
 
-// stand finds where a film's camera stood; nil without a word when no point of a
+// cameraPose finds where a film's camera stood; nil without a word when no point of a
 // known place is marked.
-func stand(b store.Bench) (*optics.View, *Stand) {
-	p := b.Calibration.Places
+func cameraPose(b store.Bench) (*optics.View, *CameraPose) {
+	p := b.Calibration.ControlPoints
 	if p == nil || len(p.Points) == 0 {
 		return nil, nil
 	}
-	out := &Stand{Points: len(p.Points)}
-	first := firsts(b)
+	out := &CameraPose{Points: len(p.Points)}
+	first := onFirstPicture(b)
 	var space []r3.Vec
 	var px []r2.Vec
 	for _, q := range p.Points {
@@ -66,9 +66,9 @@ func stand(b store.Bench) (*optics.View, *Stand) {
 	return &v, out
 }
 
-// join finds what the sheet's film shows in space, alone and with the other one.
-func join(s *measure.Recording, e playbook.Event, b store.Bench, other *SecondFilm) Space {
-	view, own := stand(b)
+// joinFilms finds what the sheet's film shows in space, alone and with the other one.
+func joinFilms(s *measure.Recording, e playbook.Event, b store.Bench, other *SecondFilm) Space {
+	view, own := cameraPose(b)
 	out := Space{Stand: own}
 	s.Paired = other != nil
 	if view == nil {
@@ -84,7 +84,7 @@ func join(s *measure.Recording, e playbook.Event, b store.Bench, other *SecondFi
 		_, _ = s.JoinFilms(view, nil)
 		return out
 	}
-	theirs, _ := stand(other.Bench)
+	theirs, _ := cameraPose(other.Bench)
 	if theirs == nil {
 		out.Why = "mark points of known places on the other film as well"
 		_, _ = s.JoinFilms(view, nil)

@@ -40,13 +40,13 @@ func Propose(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm) (P
 	if err != nil {
 		return out, err
 	}
-	told := fromOther(sheet, e, other)
+	told := proposalsFromSecondFilm(sheet, e, other)
 	for _, k := range e.Keys {
 		if slices.Contains(b.Calibration.Rejected, k.ID) {
 			out.Rejected = append(out.Rejected, k.ID)
 			continue
 		}
-		is := func(p segment.Proposal) bool { return p.Place == k.ID }
+		is := func(p segment.Proposal) bool { return p.KeyID == k.ID }
 		i, j := slices.IndexFunc(found, is), slices.IndexFunc(told, is)
 		switch {
 		case i >= 0 && (j < 0 || found[i].U <= told[j].U):
@@ -61,10 +61,10 @@ func Propose(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm) (P
 	return out, nil
 }
 
-// fromOther are the stamps of the other film, put on this one's pictures by the
+// proposalsFromSecondFilm are the stamps of the other film, put on this one's pictures by the
 // clock that both share.
-func fromOther(s *measure.Recording, e playbook.Event, other *SecondFilm) []segment.Proposal {
-	there, both, ok := together(s, e, other)
+func proposalsFromSecondFilm(s *measure.Recording, e playbook.Event, other *SecondFilm) []segment.Proposal {
+	there, both, ok := alignFilms(s, e, other)
 	if !ok {
 		return nil
 	}
@@ -79,7 +79,7 @@ func fromOther(s *measure.Recording, e playbook.Event, other *SecondFilm) []segm
 			continue
 		}
 		at := both.Inverse(t.T)
-		p := segment.Proposal{Place: k.ID, T: at, U: math.Hypot(t.U, both.OffsetU), From: "the other film"}
+		p := segment.Proposal{KeyID: k.ID, T: at, U: math.Hypot(t.U, both.OffsetU), From: "the other film"}
 		if p.Frame = s.Timeline.FirstAfter(at); clock.Nature(k.Nature) == clock.Still {
 			p.Frame = s.Timeline.Nearest(at)
 		}
@@ -143,8 +143,8 @@ func Together(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm) (
 	return out, nil
 }
 
-// together joins two films' clocks, when they can be.
-func together(s *measure.Recording, e playbook.Event, other *SecondFilm) (there *measure.Recording, both clock.TimeMap, ok bool) {
+// alignFilms joins two films' clocks, when they can be.
+func alignFilms(s *measure.Recording, e playbook.Event, other *SecondFilm) (there *measure.Recording, both clock.TimeMap, ok bool) {
 	if other == nil || other.Bench.Clip == nil {
 		return nil, both, false
 	}

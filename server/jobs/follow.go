@@ -74,7 +74,7 @@ func (w *follower) follow(ctx context.Context, f store.Following) error {
 		return err
 	}
 	film := w.film(f.AccountID, b.Clip.ID, plan)
-	paths, moved, err := track.Follow(ctx, film, plan.Pictures, plan.Placed, func(done, of int) error {
+	paths, moved, err := track.Follow(ctx, film, plan.Pictures, plan.Seeds, func(done, of int) error {
 		if done%told != 0 && done != of {
 			return nil
 		}
@@ -87,7 +87,7 @@ func (w *follower) follow(ctx context.Context, f store.Following) error {
 	if err != nil {
 		return err
 	}
-	track.HoldSegmentLengths(paths, plan.Placed, measure.Links(plan.Names))
+	track.HoldSegmentLengths(paths, plan.Seeds, measure.Links(plan.Names))
 	return w.store.FinishFollowing(ctx, f, plan.Found(paths, moved))
 }
 
@@ -96,7 +96,7 @@ func (w *follower) follow(ctx context.Context, f store.Following) error {
 const mostHeld = 512 << 20
 
 // film gives the kept pictures of a plan.
-func (w *follower) film(viewer, clip uuid.UUID, plan assemble.Plan) track.FrameSource {
+func (w *follower) film(viewer, clip uuid.UUID, plan assemble.FollowPlan) track.FrameSource {
 	get := func(ctx context.Context, i int) (*track.Picture, error) {
 		jpeg, err := w.store.Picture(ctx, viewer, clip, plan.First+i)
 		if err != nil {

@@ -208,7 +208,7 @@ type prober struct {
 func (*prober) Timeout(*river.Job[probeArgs]) time.Duration { return decodeLimit }
 
 func (w *prober) Work(ctx context.Context, job *river.Job[probeArgs]) error {
-	return attend(ctx, w.store, job.Args.Clip, job.Attempt, []string{"looking"}, w.probe)
+	return runJob(ctx, w.store, job.Args.Clip, job.Attempt, []string{"looking"}, w.probe)
 }
 
 // decoder takes a film apart.
@@ -221,13 +221,13 @@ type decoder struct {
 func (*decoder) Timeout(*river.Job[decodeArgs]) time.Duration { return decodeLimit }
 
 func (d *decoder) Work(ctx context.Context, job *river.Job[decodeArgs]) error {
-	return attend(ctx, d.store, job.Args.Clip, job.Attempt, []string{"waiting", "decoding"}, d.decode)
+	return runJob(ctx, d.store, job.Args.Clip, job.Attempt, []string{"waiting", "decoding"}, d.decode)
 }
 
-// attend works on a clip's file, spooled into a temporary one, while nobody
+// runJob works on a clip's file, spooled into a temporary one, while nobody
 // else does. A file that cannot be used fails for good, with a sentence;
 // anything else is tried again.
-func attend(ctx context.Context, s *store.Store, id uuid.UUID, attempt int, states []string, work func(context.Context, store.Clip, string) error) error {
+func runJob(ctx context.Context, s *store.Store, id uuid.UUID, attempt int, states []string, work func(context.Context, store.Clip, string) error) error {
 	clip, err := s.ClipForJob(ctx, id)
 	if errors.Is(err, store.ErrNotFound) {
 		return river.JobCancel(err)

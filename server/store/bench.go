@@ -48,12 +48,12 @@ type Calibration struct {
 	Level  *LevelLine `json:"level,omitempty"`
 	Origin *Spot      `json:"origin,omitempty"`
 
-	Known   *KnownInterval `json:"known,omitempty"`
-	Ramp    *Ramp          `json:"ramp,omitempty"`
-	Subject *Subject       `json:"subject,omitempty"`
-	Repeats *Repeats       `json:"repeats,omitempty"`
+	KnownInterval *KnownInterval `json:"known,omitempty"`
+	Ramp          *Ramp          `json:"ramp,omitempty"`
+	Subject       *Subject       `json:"subject,omitempty"`
+	Repeats       *Repeats       `json:"repeats,omitempty"`
 
-	Places *ControlPoints `json:"places,omitempty"`
+	ControlPoints *ControlPoints `json:"places,omitempty"`
 
 	Distance *float64 `json:"distance,omitempty"` // m from the camera to the line of travel
 

@@ -21,41 +21,41 @@ type Command struct {
 	Version int       `json:"version"` // of the attempt that it was made on
 	Kind    string    `json:"kind"`
 
-	Place      string          `json:"place,omitempty"`      // stamp
-	Stamps     map[string]*int `json:"stamps,omitempty"`     // stamps: several at once; null takes one off
-	Rejected   []string        `json:"rejected,omitempty"`   // rejected: proposals that are not wanted
-	Frame      *int            `json:"frame,omitempty"`      // stamp, landmark, origin
-	Landmark   string          `json:"landmark,omitempty"`   // landmark
-	At         *Spot           `json:"at,omitempty"`         // landmark, origin
-	Source     string          `json:"source,omitempty"`     // landmark
-	Points     []Point         `json:"points,omitempty"`     // landmarks: several at once
-	Scale      *ScaleLine      `json:"scale,omitempty"`      // scale
-	Level      *LevelLine      `json:"level,omitempty"`      // level
-	Known      *KnownInterval  `json:"known,omitempty"`      // known
-	Ramp       *Ramp           `json:"ramp,omitempty"`       // ramp
-	Subject    *Subject        `json:"subject,omitempty"`    // subject
-	Repeats    *Repeats        `json:"repeats,omitempty"`    // repeats
-	Followed   *uuid.UUID      `json:"followed,omitempty"`   // followed
-	Places     *ControlPoints  `json:"places,omitempty"`     // places
-	Look       string          `json:"look,omitempty"`       // look
-	Verdict    *string         `json:"verdict,omitempty"`    // look
-	Note       string          `json:"note,omitempty"`       // note
-	Words      *string         `json:"words,omitempty"`      // note
-	Fault      string          `json:"fault,omitempty"`      // focus, assign, overrule, follow
-	Why        *string         `json:"why,omitempty"`        // focus
-	Assignment *AssignmentWish `json:"assignment,omitempty"` // assign
-	Overrule   *Overrule       `json:"overrule,omitempty"`   // overrule
-	Of         *uuid.UUID      `json:"of,omitempty"`         // follow: the attempt that had the assignment
-	Outcome    *string         `json:"outcome,omitempty"`    // follow
-	Distance   *float64        `json:"distance,omitempty"`   // distance
-	Worth      *ResultEntry    `json:"worth,omitempty"`      // mark
-	Details    *Details        `json:"details,omitempty"`    // details
-	Closed     *string         `json:"closed,omitempty"`     // close: the day, as in 2026-05-21; null opens it again
-	Rate       *float64        `json:"rate,omitempty"`       // rate
-	RateSource string          `json:"rateSource,omitempty"` // rate
-	RateU      float64         `json:"rateU,omitempty"`      // rate
-	View       string          `json:"view,omitempty"`       // view
-	Rightward  *bool           `json:"rightward,omitempty"`  // view
+	KeyID         string          `json:"place,omitempty"`      // stamp
+	Stamps        map[string]*int `json:"stamps,omitempty"`     // stamps: several at once; null takes one off
+	Rejected      []string        `json:"rejected,omitempty"`   // rejected: proposals that are not wanted
+	Frame         *int            `json:"frame,omitempty"`      // stamp, landmark, origin
+	Landmark      string          `json:"landmark,omitempty"`   // landmark
+	At            *Spot           `json:"at,omitempty"`         // landmark, origin
+	Source        string          `json:"source,omitempty"`     // landmark
+	Points        []Point         `json:"points,omitempty"`     // landmarks: several at once
+	Scale         *ScaleLine      `json:"scale,omitempty"`      // scale
+	Level         *LevelLine      `json:"level,omitempty"`      // level
+	KnownInterval *KnownInterval  `json:"known,omitempty"`      // known
+	Ramp          *Ramp           `json:"ramp,omitempty"`       // ramp
+	Subject       *Subject        `json:"subject,omitempty"`    // subject
+	Repeats       *Repeats        `json:"repeats,omitempty"`    // repeats
+	Followed      *uuid.UUID      `json:"followed,omitempty"`   // followed
+	ControlPoints *ControlPoints  `json:"places,omitempty"`     // places
+	Look          string          `json:"look,omitempty"`       // look
+	Verdict       *string         `json:"verdict,omitempty"`    // look
+	Note          string          `json:"note,omitempty"`       // note
+	Words         *string         `json:"words,omitempty"`      // note
+	Fault         string          `json:"fault,omitempty"`      // focus, assign, overrule, follow
+	Why           *string         `json:"why,omitempty"`        // focus
+	Assignment    *AssignmentWish `json:"assignment,omitempty"` // assign
+	Overrule      *Overrule       `json:"overrule,omitempty"`   // overrule
+	Of            *uuid.UUID      `json:"of,omitempty"`         // follow: the attempt that had the assignment
+	Outcome       *string         `json:"outcome,omitempty"`    // follow
+	Distance      *float64        `json:"distance,omitempty"`   // distance
+	Result        *ResultEntry    `json:"worth,omitempty"`      // mark
+	Details       *Details        `json:"details,omitempty"`    // details
+	Closed        *string         `json:"closed,omitempty"`     // close: the day, as in 2026-05-21; null opens it again
+	Rate          *float64        `json:"rate,omitempty"`       // rate
+	RateSource    string          `json:"rateSource,omitempty"` // rate
+	RateU         float64         `json:"rateU,omitempty"`      // rate
+	View          string          `json:"view,omitempty"`       // view
+	Rightward     *bool           `json:"rightward,omitempty"`  // view
 }
 
 // ResultEntry is what an attempt was worth: as it is written, in hundredths of a metre
@@ -199,33 +199,33 @@ func stepHistory(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Ben
 
 // change sets one thing of the Bench and returns the command that sets it back.
 func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c Command) (Command, error) {
-	back := Command{Kind: c.Kind, Place: c.Place, Landmark: c.Landmark, Look: c.Look, Note: c.Note, Fault: c.Fault}
+	back := Command{Kind: c.Kind, KeyID: c.KeyID, Landmark: c.Landmark, Look: c.Look, Note: c.Note, Fault: c.Fault}
 	exec := func(sql string, args ...any) error {
 		_, err := tx.ExecContext(ctx, sql, append([]any{attempt}, args...)...)
 		return err
 	}
 	switch c.Kind {
 	case "stamp":
-		if old, ok := before.Stamps[c.Place]; ok {
+		if old, ok := before.Stamps[c.KeyID]; ok {
 			back.Frame = &old
 		}
 		if c.Frame == nil {
-			return back, exec(`delete from stamp where attempt_id = $1 and place = $2`, c.Place)
+			return back, exec(`delete from stamp where attempt_id = $1 and place = $2`, c.KeyID)
 		}
 		if err := checkStampable(before, *c.Frame); err != nil {
 			return back, err
 		}
-		return back, exec(setStamp, c.Place, *c.Frame)
+		return back, exec(setStamp, c.KeyID, *c.Frame)
 
 	case "stamps":
 		back.Stamps = map[string]*int{}
-		for place, frame := range c.Stamps {
-			back.Stamps[place] = nil
-			if old, ok := before.Stamps[place]; ok {
-				back.Stamps[place] = &old
+		for keyID, frame := range c.Stamps {
+			back.Stamps[keyID] = nil
+			if old, ok := before.Stamps[keyID]; ok {
+				back.Stamps[keyID] = &old
 			}
 			if frame == nil {
-				if err := exec(`delete from stamp where attempt_id = $1 and place = $2`, place); err != nil {
+				if err := exec(`delete from stamp where attempt_id = $1 and place = $2`, keyID); err != nil {
 					return back, err
 				}
 				continue
@@ -233,7 +233,7 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 			if err := checkStampable(before, *frame); err != nil {
 				return back, err
 			}
-			if err := exec(setStamp, place, *frame); err != nil {
+			if err := exec(setStamp, keyID, *frame); err != nil {
 				return back, err
 			}
 		}
@@ -281,13 +281,13 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 		return back, setCalibration(exec, "followed", c.Followed)
 
 	case "known":
-		back.Known = before.Calibration.Known
-		if k := c.Known; k != nil {
+		back.KnownInterval = before.Calibration.KnownInterval
+		if k := c.KnownInterval; k != nil {
 			if err := checkFrames(before, k.From, k.To); err != nil {
 				return back, err
 			}
 		}
-		return back, setCalibration(exec, "known", c.Known)
+		return back, setCalibration(exec, "known", c.KnownInterval)
 	case "ramp":
 		back.Ramp = before.Calibration.Ramp
 		if r := c.Ramp; r != nil {
@@ -320,13 +320,13 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 		return back, setCalibration(exec, "repeats", c.Repeats)
 
 	case "places":
-		back.Places = before.Calibration.Places
-		if p := c.Places; p != nil {
+		back.ControlPoints = before.Calibration.ControlPoints
+		if p := c.ControlPoints; p != nil {
 			if err := checkControlPoints(before, p.Points); err != nil {
 				return back, err
 			}
 		}
-		return back, setCalibration(exec, "places", c.Places)
+		return back, setCalibration(exec, "places", c.ControlPoints)
 
 	case "look":
 		if old, ok := before.Looks[c.Look]; ok {
@@ -402,11 +402,11 @@ func change(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, before Bench, c
 		return back, setCalibration(exec, "distance", c.Distance)
 
 	case "mark":
-		back.Worth = &ResultEntry{Value: before.Attempt.Mark, Foul: before.Attempt.Foul}
-		if c.Worth == nil {
+		back.Result = &ResultEntry{Value: before.Attempt.Mark, Foul: before.Attempt.Foul}
+		if c.Result == nil {
 			return back, invalid("say the mark, or how it was lost")
 		}
-		return back, exec(`update attempt set mark = $2, foul = $3 where id = $1`, c.Worth.Value, c.Worth.Foul)
+		return back, exec(`update attempt set mark = $2, foul = $3 where id = $1`, c.Result.Value, c.Result.Foul)
 
 	case "details":
 		was := before.Details

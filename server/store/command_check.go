@@ -56,7 +56,7 @@ func (c Command) check(b Bench) error {
 			return err
 		}
 	}
-	if k := c.Known; k != nil {
+	if k := c.KnownInterval; k != nil {
 		if err := bounds.Interval.Check(k.Seconds); err != nil {
 			return invalid("%v", err)
 		}
@@ -74,7 +74,7 @@ func (c Command) check(b Bench) error {
 			return err
 		}
 	}
-	if p := c.Places; p != nil {
+	if p := c.ControlPoints; p != nil {
 		for _, one := range p.Points {
 			for _, v := range one.At {
 				if err := bounds.Coordinate.Check(v); err != nil {
@@ -162,8 +162,8 @@ func (c Command) asked() Command {
 	if c.Kind == "rate" && c.RateSource != "chosen" {
 		c.Rate, c.RateU = nil, 0
 	}
-	if c.Worth != nil {
-		c.Worth = &ResultEntry{Text: c.Worth.Text, Foul: c.Worth.Foul}
+	if c.Result != nil {
+		c.Result = &ResultEntry{Text: c.Result.Text, Foul: c.Result.Foul}
 	}
 	return c
 }

@@ -124,8 +124,8 @@ func (d *desk) film(t *testing.T, attempt uuid.UUID) uuid.UUID {
 	return c.ID
 }
 
-func stamp(place string, frame int) store.Command {
-	return store.Command{Kind: "stamp", Place: place, Frame: &frame}
+func stamp(keyID string, frame int) store.Command {
+	return store.Command{Kind: "stamp", KeyID: keyID, Frame: &frame}
 }
 
 func mark(name string, frame int, x, y float64) store.Command {
@@ -141,7 +141,7 @@ func TestEveryKindOfCommandIsKept(t *testing.T) {
 		{Kind: "origin", At: &store.Spot{X: 640, Y: 580}}, {Kind: "look", Look: "head-still", Verdict: ptr("good")}, {Kind: "note", Note: "good", Words: ptr("quiet head")},
 		{Kind: "focus", Fault: "late-lead-arm", Why: ptr("newest part")},
 		{Kind: "assign", Fault: "late-lead-arm", Assignment: &store.AssignmentWish{Cue: "c", Words: "Hand first.", Drill: "wall", Dose: "2 × 4", Refilm: "2026-11-24"}},
-		{Kind: "mark", Worth: &store.ResultEntry{Value: ptr(6125), Foul: "outside the sector"}},
+		{Kind: "mark", Result: &store.ResultEntry{Value: ptr(6125), Foul: "outside the sector"}},
 		{Kind: "rate", Rate: ptr(120.0)}, {Kind: "view", View: "side-closed", Rightward: ptr(true)},
 	} {
 		must(t, d.do(c))
@@ -163,7 +163,7 @@ func TestEveryKindOfCommandIsKept(t *testing.T) {
 func TestUndoAndRedo(t *testing.T) {
 	d := fresh(t)
 	list := []store.Command{stamp("set", 10), stamp("set", 20), mark("knee.L", 20, 1, 2), mark("knee.L", 20, 3, 4), {Kind: "note", Note: "first", Words: ptr("quick")}, {Kind: "rate", Rate: ptr(480.0)},
-		{Kind: "focus", Fault: "head-up", Why: ptr("why")}, {Kind: "look", Look: "x", Verdict: ptr("off")}, {Kind: "origin", At: &store.Spot{X: 1, Y: 1}}, {Kind: "stamp", Place: "set"}}
+		{Kind: "focus", Fault: "head-up", Why: ptr("why")}, {Kind: "look", Look: "x", Verdict: ptr("off")}, {Kind: "origin", At: &store.Spot{X: 1, Y: 1}}, {Kind: "stamp", KeyID: "set"}}
 	states := []string{picture(d.read(t))}
 	for _, c := range list {
 		must(t, d.do(c))
@@ -692,7 +692,7 @@ func TestPastAttempts(t *testing.T) {
 	}{{500, "", true}, {610, "", true}, {700, "outside", true}, {650, "", true}, {680, "", false}, {640, "", true}, {630, "", true}} {
 		id := store.NewID()
 		must(t, d.Log(ctx, d.coach, store.Attempt{ID: id, AthleteID: athlete, Event: "long-jump", Variant: "hang", Day: time.Date(2026, 5, 1+i, 0, 0, 0, 0, time.UTC), Place: "oval"}))
-		_, err := d.Execute(ctx, d.coach, id, store.Command{ID: store.NewID(), Kind: "mark", Worth: &store.ResultEntry{Value: ptr(c.mark), Foul: c.foul}})
+		_, err := d.Execute(ctx, d.coach, id, store.Command{ID: store.NewID(), Kind: "mark", Result: &store.ResultEntry{Value: ptr(c.mark), Foul: c.foul}})
 		must(t, err)
 		if c.kept {
 			must(t, d.SaveReading(ctx, id, 1, "r", []byte(`{"values": []}`), nil))

@@ -85,16 +85,16 @@ func TestCleanMovementsLieInTheBands(t *testing.T) {
 						}
 					}
 					for _, measure := range as.Measures {
-						for _, place := range measure.At {
-							v, ok := m.Measures[measure.ID+"@"+place]
+						for _, keyID := range measure.At {
+							v, ok := m.Measures[measure.ID+"@"+keyID]
 							if !ok {
-								if k, _ := as.Key(place); !noFirst[measure.ID] && !k.Optional {
-									t.Errorf("the truth knows nothing of %s@%s", measure.ID, place)
+								if k, _ := as.Key(keyID); !noFirst[measure.ID] && !k.Optional {
+									t.Errorf("the truth knows nothing of %s@%s", measure.ID, keyID)
 								}
 								continue
 							}
-							base, _, _ := strings.Cut(place, "#")
-							b, ok := measure.BandAt(place, core.Who{Level: "trained", Sex: string(who.Sex), Variant: variant})
+							base, _, _ := strings.Cut(keyID, "#")
+							b, ok := measure.BandAt(keyID, core.Who{Level: "trained", Sex: string(who.Sex), Variant: variant})
 							if !ok {
 								b, ok = measure.BandAt(base, core.Who{Level: "trained", Sex: string(who.Sex), Variant: variant})
 							}
@@ -106,7 +106,7 @@ func TestCleanMovementsLieInTheBands(t *testing.T) {
 								if b.High != nil {
 									high = *b.High
 								}
-								t.Errorf("%s@%s is %.3g, outside %g to %g", measure.ID, place, v, low, high)
+								t.Errorf("%s@%s is %.3g, outside %g to %g", measure.ID, keyID, v, low, high)
 							}
 						}
 					}

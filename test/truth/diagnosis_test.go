@@ -90,9 +90,9 @@ func patients(t testing.TB, event string, n int, clean bool) []patient {
 func shows(e core.Event, fault string) bool {
 	def, _ := e.Fault(fault)
 	return slices.ContainsFunc(def.Evidence, func(ev core.Evidence) bool {
-		id, place, _ := strings.Cut(ev.Measure, "@")
+		id, keyID, _ := strings.Cut(ev.Measure, "@")
 		m, ok := e.Measure(id)
-		return ok && slices.ContainsFunc(m.At, func(at string) bool { return at == place || strings.HasPrefix(at, place+"#") })
+		return ok && slices.ContainsFunc(m.At, func(at string) bool { return at == keyID || strings.HasPrefix(at, keyID+"#") })
 	})
 }
 

@@ -107,8 +107,8 @@ func document(e core.Event, m core.Measure, sheets []*measure.Recording) row {
 		if !ok {
 			continue
 		}
-		for _, place := range measure.KeysOf(own) {
-			v := measure.EvaluateOne(s, own, place)
+		for _, keyID := range measure.KeysOf(own) {
+			v := measure.EvaluateOne(s, own, keyID)
 			if !v.Known() {
 				if v.Missing[0].Kind == "rate" {
 					r.U = "needs more pictures a second than 120"

@@ -66,7 +66,7 @@ func contacts(e core.Event, film clock.Timeline, stamps map[string]int) []string
 	}
 	var out []string
 	for _, n := range footfall.Contacts(beats) {
-		out = append(out, fmt.Sprintf("%s %s %s", n.Foot, n.From, n.To))
+		out = append(out, fmt.Sprintf("%s %s %s", n.Foot, n.FromKey, n.ToKey))
 	}
 	return out
 }
@@ -126,8 +126,8 @@ func TestLaddersOfAllEvents(t *testing.T) {
 							first, _ := e.Key(a)
 							with := func(x, y int) map[string]int {
 								out := map[string]int{}
-								for place, n := range stamps {
-									out[place] = n
+								for keyID, n := range stamps {
+									out[keyID] = n
 								}
 								out[a], out[k.ID] = x, y
 								return out
@@ -146,9 +146,9 @@ func TestLaddersOfAllEvents(t *testing.T) {
 							continue
 						}
 						less := map[string]int{}
-						for place, n := range stamps {
-							if place != k.ID {
-								less[place] = n
+						for keyID, n := range stamps {
+							if keyID != k.ID {
+								less[keyID] = n
 							}
 						}
 						for _, n := range all {

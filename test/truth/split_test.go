@@ -103,7 +103,7 @@ func TestProposalsAgainstTheTruth(t *testing.T) {
 			}
 			at := map[string]segment.Proposal{}
 			for _, p := range all {
-				at[p.Place] = p
+				at[p.KeyID] = p
 			}
 			for _, k := range e.Keys {
 				want, ok := f.Stamps[k.ID]

@@ -42,7 +42,7 @@ export function Attempts({ athlete, total, events }: { athlete: string; total: n
 }
 
 /** Key strips of two attempts, one above the other. */
-export function Strips({ list, events }: { list: Schemas['Logged'][]; events: (id: string) => string }) {
+export function Strips({ list, events }: { list: Schemas['LogRow'][]; events: (id: string) => string }) {
   const [[top, below], setPair] = useState([list[0]?.id ?? '', list[1]?.id ?? ''])
   if (list.length === 0) return <Hint>Stamped attempts show their key strips here.</Hint>
   const choose = (which: 0 | 1) => (

@@ -35,7 +35,7 @@ export function OverTime({ athlete, names, events, aims }: { athlete: string; na
   )
 }
 
-function Line({ o, onPick }: { o: Schemas['MeasureOver']; onPick: (attempt: string) => void }) {
+function Line({ o, onPick }: { o: Schemas['ValuesOverTime']; onPick: (attempt: string) => void }) {
   const reach = o.points.flatMap((p) => [p.value - 2 * p.u, p.value + 2 * p.u])
   const edges = [o.low, o.high].filter((x): x is number => x !== undefined)
   let [low, high] = [Math.min(...reach), Math.max(...reach)]

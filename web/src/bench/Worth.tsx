@@ -5,7 +5,7 @@ import type { Schemas } from '../shared/client'
 import type { Desk } from './desk'
 
 /** A mark as it is shown: the distance, and how it was lost. */
-export function markSays(m?: Schemas['MarkSaid']) {
+export function markSays(m?: Schemas['Result']) {
   if (!m) return ''
   return m.foul ? `✕ ${m.foul}${m.text && `, ${m.text}`}` : m.text
 }

@@ -12,7 +12,7 @@ export function CleanBesideFaulty({ e, variant, fault, onFault }: { e: Event; va
   const shown = known.find((f) => f.id === fault) ?? known[0]
   const [place, setPlace] = useState<string>()
   const at = place ?? e.faults.find((f) => f.id === shown?.id)?.at
-  const wish = (faults: Record<string, number>): Schemas['SimWish'] => ({ event: e.id, variant, level: 'trained', side: 'R', sex: 'woman', heightM: 1.74, seed: 0, faults, view: e.views[0], rate: 120, distance: 14, offSquare: 0 })
+  const wish = (faults: Record<string, number>): Schemas['SimRequest'] => ({ event: e.id, variant, level: 'trained', side: 'R', sex: 'woman', heightM: 1.74, seed: 0, faults, view: e.views[0], rate: 120, distance: 14, offSquare: 0 })
   const motion = (faults: Record<string, number>, wanted: boolean) => ({
     queryKey: ['sim motion', e.id, variant, faults], enabled: wanted, staleTime: Infinity, retry: false,
     queryFn: () => ask(client.POST('/api/sim/motion', { body: wish(faults) })),

@@ -1733,11 +1733,11 @@ export interface components {
              */
             dial?: "degrees" | "clock-a" | "clock-b";
         };
-        DialWish: {
+        DialRequest: {
             /** @enum {string} */
             dial: "degrees" | "clock-a" | "clock-b";
         };
-        PickWish: {
+        PickRequest: {
             why: string;
         };
         Candidate: {
@@ -1753,7 +1753,7 @@ export interface components {
             first?: number;
             /** @description why this one is worked on */
             picked?: string;
-            mark?: components["schemas"]["MarkSaid"];
+            mark?: components["schemas"]["Result"];
             stamps: {
                 [key: string]: number;
             };
@@ -1801,7 +1801,7 @@ export interface components {
             /** @description the other film's picture for each kept one; -1 beyond it */
             beside: number[];
         };
-        Pinned: {
+        RefinedInstant: {
             landmark: string;
             frame: number;
             unit: string;
@@ -1820,7 +1820,7 @@ export interface components {
                 where: string;
             }[];
         };
-        Round: {
+        TurnRow: {
             id: string;
             name: string;
             unit: string;
@@ -1878,7 +1878,7 @@ export interface components {
             /** Format: double */
             u: number;
         };
-        Ground: {
+        FootprintMap: {
             of: {
                 /** @enum {string} */
                 kind: "circle" | "runway" | "apron" | "lane";
@@ -1966,7 +1966,7 @@ export interface components {
             athlete: components["schemas"]["Athlete"];
             focuses: components["schemas"]["OpenFocus"][];
             /** @description the oldest first */
-            marks: components["schemas"]["MarkPoint"][];
+            marks: components["schemas"]["ResultPoint"][];
             record: components["schemas"]["CueRecord"];
             /** @description the open ones first */
             pains: components["schemas"]["PainNote"][];
@@ -1979,7 +1979,7 @@ export interface components {
             measures: components["schemas"]["MeasureName"][];
             attempts: number;
             /** @description the latest stamped attempts, whose key strips can stand side by side */
-            strips: components["schemas"]["Logged"][];
+            strips: components["schemas"]["LogRow"][];
         };
         Hit: {
             /** @enum {string} */
@@ -2011,7 +2011,7 @@ export interface components {
              */
             boardCm?: number;
         };
-        Logged: {
+        LogRow: {
             /** Format: uuid */
             id: string;
             version: number;
@@ -2025,18 +2025,18 @@ export interface components {
             number: number;
             day: string;
             place: string;
-            mark?: components["schemas"]["MarkSaid"];
+            mark?: components["schemas"]["Result"];
             /** @description in hundredths */
             value?: number;
             details: components["schemas"]["Details"];
             film: boolean;
         };
-        LoggedPage: {
-            items: components["schemas"]["Logged"][];
+        LogPage: {
+            items: components["schemas"]["LogRow"][];
             /** @description after of the next page; absent: this was the last */
             next?: string;
         };
-        MeasurePoint: {
+        ValuePoint: {
             /** Format: uuid */
             attempt: string;
             day: string;
@@ -2046,7 +2046,7 @@ export interface components {
             /** Format: double */
             u: number;
         };
-        MeasureOver: {
+        ValuesOverTime: {
             event: string;
             key: string;
             name: string;
@@ -2061,7 +2061,7 @@ export interface components {
             /** Format: double */
             high?: number;
             aim?: string;
-            points: components["schemas"]["MeasurePoint"][];
+            points: components["schemas"]["ValuePoint"][];
             says: string;
         };
         MeasureName: {
@@ -2169,7 +2169,7 @@ export interface components {
             attempts: number;
             athletes: number;
         };
-        Sum: {
+        SeriesSummary: {
             tries: number;
             valid: number;
             fouls: number;
@@ -2184,11 +2184,11 @@ export interface components {
             athleteId: string;
             athlete: string;
             event: string;
-            attempts: components["schemas"]["Logged"][];
-            sum: components["schemas"]["Sum"];
+            attempts: components["schemas"]["LogRow"][];
+            sum: components["schemas"]["SeriesSummary"];
             /** @description the day of the last session at the event */
             before?: string;
-            beforeSum?: components["schemas"]["Sum"];
+            beforeSum?: components["schemas"]["SeriesSummary"];
             /** @description the two means beside their spread, where that can be said */
             against: string;
         };
@@ -2246,7 +2246,7 @@ export interface components {
             cautions: components["schemas"]["Caution"][];
             phases: components["schemas"]["SeasonPhase"][];
         };
-        LayOut: {
+        ScheduleRequest: {
             /** @description days of the week that are trained, 0: Sunday */
             days: number[];
         };
@@ -2348,7 +2348,7 @@ export interface components {
             blocks: components["schemas"]["SheetBlock"][];
             foot: string;
         };
-        Wait: {
+        WaitingItem: {
             /** @enum {string} */
             kind: "split" | "confirm" | "refilm" | "pain" | "plan" | "record" | "playbook" | "keep";
             says: string;
@@ -2384,7 +2384,7 @@ export interface components {
                 holds: boolean;
             };
         };
-        MarkPoint: {
+        ResultPoint: {
             /** Format: uuid */
             attempt: string;
             event: string;
@@ -2397,16 +2397,16 @@ export interface components {
             grams?: number;
             /** @description what the mark counts among */
             discipline: string;
-            said: components["schemas"]["MarkSaid"];
+            said: components["schemas"]["Result"];
             /** @description of its discipline and implement */
             best: boolean;
         };
         CueRecord: {
-            cues: components["schemas"]["Worked"][];
-            kinds: components["schemas"]["Worked"][];
-            faults: components["schemas"]["Worked"][];
+            cues: components["schemas"]["CueTally"][];
+            kinds: components["schemas"]["CueTally"][];
+            faults: components["schemas"]["CueTally"][];
         };
-        Worked: {
+        CueTally: {
             of: string;
             tried: number;
             changed: number;
@@ -2459,7 +2459,7 @@ export interface components {
             focus?: string;
             cue?: string;
             refilm?: string;
-            mark?: components["schemas"]["MarkSaid"];
+            mark?: components["schemas"]["Result"];
         };
         Today: {
             day: string;
@@ -2468,7 +2468,7 @@ export interface components {
             /** @description of attempts */
             total: number;
             /** @description what waits for the coach, in the order of the work */
-            waits: components["schemas"]["Wait"][];
+            waits: components["schemas"]["WaitingItem"][];
             athletes: components["schemas"]["Athlete"][];
             events: components["schemas"]["EventName"][];
         };
@@ -2488,7 +2488,7 @@ export interface components {
             name: string;
             says: string;
         };
-        SimWish: {
+        SimRequest: {
             event: string;
             variant?: string;
             level?: string;
@@ -2527,7 +2527,7 @@ export interface components {
              * @description an attempt without a clip
              */
             attempt: string;
-            wish: components["schemas"]["SimWish"];
+            wish: components["schemas"]["SimRequest"];
         };
         Filming: {
             /** Format: uuid */
@@ -2556,7 +2556,7 @@ export interface components {
             pictures: number;
             message?: string;
         };
-        Followed: {
+        FollowedPaths: {
             /** @description the first picture followed on */
             first: number;
             /** @description how the still world moved from the first picture to each: turn (real, imaginary) and shift (x, y), px of the original, or where it pans a homography by its first eight elements, by rows; none: the camera stood */
@@ -2615,7 +2615,7 @@ export interface components {
              */
             at?: number;
         };
-        Shown: {
+        PracticeAnswer: {
             right: boolean;
             fault: string;
             name?: string;
@@ -2696,7 +2696,7 @@ export interface components {
             /** @description of the kept pictures, 1280 when absent; never more than the original's */
             width?: number;
         };
-        Move: {
+        MoveRequest: {
             /** Format: uuid */
             attempt: string;
         };
@@ -2794,7 +2794,7 @@ export interface components {
             frame?: number;
         };
         /** @description points of the world whose places are known, as the film shows them */
-        Places: {
+        ControlPoints: {
             points: {
                 name: string;
                 /** @description m along the throw or run, to its left, up from the ground */
@@ -2807,14 +2807,14 @@ export interface components {
             scale?: components["schemas"]["ScaleLine"];
             level?: components["schemas"]["LevelLine"];
             origin?: components["schemas"]["Spot"];
-            known?: components["schemas"]["Known"];
+            known?: components["schemas"]["KnownInterval"];
             ramp?: components["schemas"]["Ramp"];
             subject?: components["schemas"]["Subject"];
             repeats?: components["schemas"]["Repeats"];
             originFrame?: number;
             /** @description key positions whose proposals are not wanted */
             rejected?: string[];
-            places?: components["schemas"]["Places"];
+            places?: components["schemas"]["ControlPoints"];
             /**
              * Format: uuid
              * @description the following that is measured with
@@ -2826,7 +2826,7 @@ export interface components {
              */
             distance?: number;
         };
-        Known: {
+        KnownInterval: {
             from: number;
             to: number;
             /** Format: double */
@@ -2911,7 +2911,7 @@ export interface components {
             followUps: components["schemas"]["KeptFollowUp"][];
             undo: string;
             redo: string;
-            mark?: components["schemas"]["MarkSaid"];
+            mark?: components["schemas"]["Result"];
             details: components["schemas"]["Details"];
             /** @description the open pain note that holds all work */
             held?: string;
@@ -2957,7 +2957,7 @@ export interface components {
             done: number;
             total: number;
         };
-        PlaybookWish: {
+        PlaybookRequest: {
             /** Format: uuid */
             id: string;
             /**
@@ -2971,7 +2971,7 @@ export interface components {
             yaml: string;
             patch?: components["schemas"]["Patch"];
         };
-        MarkLinks: {
+        ResultCorrelations: {
             /** @description measured attempts of a known mark */
             attempts: number;
             /** @description how many are needed before anything is said */
@@ -3052,13 +3052,13 @@ export interface components {
             why: string;
         };
         /** @description what an attempt was worth; without a text the mark is taken off */
-        Worth: {
+        ResultEntry: {
             /** @description the mark as it is written, as in 61.25 or 200' 11¼" */
             text?: string;
             /** @description how it was lost */
             foul?: string;
         };
-        MarkSaid: {
+        Result: {
             /** @description the mark, as in 61.25 m; empty: none was measured */
             text: string;
             /** @description of a length, as in 200' 11¼" */
@@ -3098,7 +3098,7 @@ export interface components {
             landmark?: string;
             at?: components["schemas"]["Spot"];
             source?: string;
-            worth?: components["schemas"]["Worth"];
+            worth?: components["schemas"]["ResultEntry"];
             overrule?: components["schemas"]["Overrule"];
             /** Format: uuid */
             of?: string;
@@ -3121,7 +3121,7 @@ export interface components {
             distance?: number | null;
             scale?: components["schemas"]["ScaleLine"];
             level?: components["schemas"]["LevelLine"];
-            known?: components["schemas"]["Known"];
+            known?: components["schemas"]["KnownInterval"];
             ramp?: components["schemas"]["Ramp"];
             subject?: components["schemas"]["Subject"];
             repeats?: components["schemas"]["Repeats"];
@@ -3130,7 +3130,7 @@ export interface components {
              * @description a following that is done; none: measure without
              */
             followed?: string;
-            places?: components["schemas"]["Places"];
+            places?: components["schemas"]["ControlPoints"];
             look?: string;
             verdict?: string;
             note?: string;
@@ -3160,7 +3160,7 @@ export interface components {
             /** @description its id, as the log names it */
             request?: string;
         };
-        PreviewWish: {
+        PreviewRequest: {
             frame: number;
             landmarks: components["schemas"]["Landmark"][];
         };
@@ -3180,7 +3180,7 @@ export interface components {
             /** Format: double */
             Y: number;
         };
-        Drawing: {
+        Overlay: {
             /** @enum {string} */
             kind: "arc" | "segment";
             frame: number;
@@ -3219,7 +3219,7 @@ export interface components {
             /** @description what it was read off: the view, two films, or points of known places */
             seen?: string;
             parts: components["schemas"]["Part"][];
-            drawings: components["schemas"]["Drawing"][];
+            drawings: components["schemas"]["Overlay"][];
             /** @enum {string} */
             verdict: "in" | "near" | "out" | "can't tell" | "no band" | "missing";
             band?: components["schemas"]["Band"];
@@ -3328,13 +3328,13 @@ export interface components {
             by: number;
             says: string;
         };
-        Extra: {
+        ExtraLandmark: {
             place: string;
             frame: number;
             landmark: string;
             for: string;
         };
-        RateWay: {
+        RateEstimate: {
             /** @enum {string} */
             source: "tag" | "file" | "chosen" | "interval" | "fall";
             /** Format: double */
@@ -3346,7 +3346,7 @@ export interface components {
             lacks?: string;
         };
         Rates: {
-            ways: components["schemas"]["RateWay"][];
+            ways: components["schemas"]["RateEstimate"][];
             warnings: string[];
             /** @description pictures on which the falling thing is placed */
             falling: number;
@@ -3493,7 +3493,7 @@ export interface components {
             /** Format: double */
             kneeU: number;
         };
-        Beat: {
+        KeyTime: {
             place: string;
             frame: number;
             /** Format: double */
@@ -3501,7 +3501,7 @@ export interface components {
             /** Format: double */
             u: number;
         };
-        Span: {
+        FlightSpan: {
             id: string;
             name: string;
             /** Format: double */
@@ -3513,7 +3513,7 @@ export interface components {
             /** Format: double */
             u: number;
         };
-        Note: {
+        ContactSpan: {
             foot: string;
             from?: string;
             to?: string;
@@ -3528,7 +3528,7 @@ export interface components {
             /** Format: double */
             u?: number;
         };
-        FollowedWish: {
+        FollowRequest: {
             landmark: string;
             from: number;
             to: number;
@@ -3554,9 +3554,9 @@ export interface components {
                 /** Format: double */
                 u: number;
             };
-            beats: components["schemas"]["Beat"][];
-            phases: components["schemas"]["Span"][];
-            notes: components["schemas"]["Note"][];
+            beats: components["schemas"]["KeyTime"][];
+            phases: components["schemas"]["FlightSpan"][];
+            notes: components["schemas"]["ContactSpan"][];
             rests: {
                 /** Format: double */
                 start: number;
@@ -3575,9 +3575,9 @@ export interface components {
                 [key: string]: string[];
             };
             /** @description landmarks wanted on pictures that are no key positions */
-            extras: components["schemas"]["Extra"][];
+            extras: components["schemas"]["ExtraLandmark"][];
             /** @description landmarks wanted on every picture from one to another */
-            follows: components["schemas"]["FollowedWish"][];
+            follows: components["schemas"]["FollowRequest"][];
             /**
              * Format: double
              * @description placing error in px of the original
@@ -3585,9 +3585,9 @@ export interface components {
             markU: number;
             space: components["schemas"]["Space"];
             /** @description measures and durations over turns or strides */
-            rounds: components["schemas"]["Round"][];
+            rounds: components["schemas"]["TurnRow"][];
             wheel?: components["schemas"]["Wheel"];
-            ground?: components["schemas"]["Ground"];
+            ground?: components["schemas"]["FootprintMap"];
             /** @description directions on both clock faces, by value */
             dials: {
                 [key: string]: {
@@ -3602,7 +3602,7 @@ export interface components {
             followUps: components["schemas"]["FollowUp"][];
             refilm: string;
         };
-        Moved: {
+        ReadingChange: {
             /** @description the version that the earlier reading was of; none when this is the first */
             since?: number;
             changes: components["schemas"]["Change"][];
@@ -4092,7 +4092,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LoggedPage"];
+                    "application/json": components["schemas"]["LogPage"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -4118,7 +4118,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MeasureOver"];
+                    "application/json": components["schemas"]["ValuesOverTime"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -4530,7 +4530,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LayOut"];
+                "application/json": components["schemas"]["ScheduleRequest"];
             };
         };
         responses: {
@@ -5103,7 +5103,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SimWish"];
+                "application/json": components["schemas"]["SimRequest"];
             };
         };
         responses: {
@@ -5257,7 +5257,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Shown"];
+                    "application/json": components["schemas"]["PracticeAnswer"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -5325,7 +5325,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PlaybookWish"];
+                "application/json": components["schemas"]["PlaybookRequest"];
             };
         };
         responses: {
@@ -5426,7 +5426,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DialWish"];
+                "application/json": components["schemas"]["DialRequest"];
             };
         };
         responses: {
@@ -5662,7 +5662,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Pinned"];
+                    "application/json": components["schemas"]["RefinedInstant"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -5710,7 +5710,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MarkLinks"];
+                    "application/json": components["schemas"]["ResultCorrelations"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -5727,7 +5727,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PickWish"];
+                "application/json": components["schemas"]["PickRequest"];
             };
         };
         responses: {
@@ -5758,7 +5758,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Moved"];
+                    "application/json": components["schemas"]["ReadingChange"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -5775,7 +5775,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PreviewWish"];
+                "application/json": components["schemas"]["PreviewRequest"];
             };
         };
         responses: {
@@ -5904,7 +5904,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Followed"];
+                    "application/json": components["schemas"]["FollowedPaths"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -6266,7 +6266,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Move"];
+                "application/json": components["schemas"]["MoveRequest"];
             };
         };
         responses: {

@@ -11,7 +11,7 @@ export type Clip = Schemas['Clip']
 export type Command = Omit<Schemas['Command'], 'id' | 'version'>
 export type Spot = Schemas['Spot']
 export type Landmark = Schemas['Landmark']
-export type Followed = Schemas['Followed']
+export type Followed = Schemas['FollowedPaths']
 
 export const client = createClient<paths>({ baseUrl: '/' })
 

@@ -15,7 +15,7 @@ export function EyePage({ who }: { who: Schemas['State'] }) {
   const scores = useQuery({ queryKey: ['practice'], queryFn: () => ask(client.GET('/api/practice')) })
   const [event, setEvent] = useState('')
   const [now, setNow] = useState<{ id: string; motion: Schemas['Motion'] }>()
-  const [shown, setShown] = useState<Schemas['Shown']>()
+  const [shown, setShown] = useState<Schemas['PracticeAnswer']>()
   const [fault, setFault] = useState<string>()
   const [at, setAt] = useState<number>()
   const [t, setT] = useState(0)

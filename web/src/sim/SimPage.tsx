@@ -9,7 +9,7 @@ import { ask, client, type Schemas } from '../shared/client'
 import { Choice, Entry } from '../today/NewAttempt'
 import { LiveStage } from './LiveStage'
 
-type Wish = Schemas['SimWish']
+type Wish = Schemas['SimRequest']
 
 export const viewNames: Record<string, string> = {
   'side-open': 'side, open', 'side-closed': 'side, closed', back: 'from behind', front: 'from the front', overhead: 'from above', oblique: 'slantwise', 'bar-line': 'along the bar',

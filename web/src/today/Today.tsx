@@ -28,12 +28,12 @@ function next(l: Line): { stage: string; text: string } {
   return { stage: 'assign', text: `“${l.cue}”` }
 }
 
-const heads: [Schemas['Wait']['kind'], string, string][] = [
+const heads: [Schemas['WaitingItem']['kind'], string, string][] = [
   ['pain', 'Pain, open', 'plum'], ['playbook', 'Playbook change set aside', 'plum'], ['keep', 'Films and consent', 'plum'], ['plan', 'Planned for today', 'sky'], ['refilm', 'Film again', 'brick'], ['confirm', 'To judge', 'ochre'], ['split', 'To split', 'ochre'], ['record', 'Own bests of two weeks', 'grass'],
 ]
 
 /** What waits for the coach, in the order of the work. */
-function Waits({ list }: { list: Schemas['Wait'][] }) {
+function Waits({ list }: { list: Schemas['WaitingItem'][] }) {
   const [all, setAll] = useState<string>()
   if (list.length === 0) return <Text color="soft">Nothing waits.</Text>
   return (

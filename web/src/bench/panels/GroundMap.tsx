@@ -3,7 +3,7 @@ import type { Schemas } from '../../shared/client'
 import { keyName, type Desk } from '../desk'
 import { Hint, Section } from './Panel'
 
-type Ground = Schemas['Ground']
+type Ground = Schemas['FootprintMap']
 type Print = Ground['prints'][number]
 
 const foot = 27 // cm, drawn from heel to toe

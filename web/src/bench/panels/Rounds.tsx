@@ -6,7 +6,7 @@ import { inUnit, plusMinus } from '../../shared/format'
 import type { Desk } from '../desk'
 import { Hint, Section } from './Panel'
 
-type Row = Schemas['Round']
+type Row = Schemas['TurnRow']
 
 const trends: Record<Row['trend'], string> = { grows: '↗ grows', falls: '↘ falls', turns: '↗↘ turns', '': 'no change beyond the ±' }
 
