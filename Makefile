@@ -44,6 +44,7 @@ proof: build
 generate: web/node_modules/.package-lock.json
 	go tool oapi-codegen -config api/server.yaml api/openapi.yaml
 	cd web && npx openapi-typescript ../api/openapi.yaml -o src/shared/api.gen.d.ts
+	go run ./api/effects > web/src/bench/effects.gen.ts
 
 # docs/measures.md, from the playbook and the registry of kinds.
 documents:

@@ -13,10 +13,10 @@ import (
 	"time"
 
 	"github.com/google/uuid"
-	"github.com/jmoiron/sqlx"
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"neokinema/core/body"
+	"neokinema/core/breakdown"
 	"neokinema/core/coach"
 	"neokinema/core/measure"
 	"neokinema/core/playbook"
@@ -32,13 +32,6 @@ const Login = "demo"
 // id is a fixed id, so that loading that was cut short goes on where it was.
 func id(name string) uuid.UUID {
 	return uuid.NewSHA1(uuid.NameSpaceURL, []byte("neokinema demo: "+name))
-}
-
-// prober puts clips in line.
-type prober interface {
-	Probe(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
-	Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
-	Follow(ctx context.Context, tx *sqlx.Tx, following uuid.UUID) error
 }
 
 // clipStory is a clip of the demo club, and whose it is.
@@ -63,7 +56,7 @@ func clipStories(coach store.Account, starts bool) []clipStory {
 }
 
 // Load makes the demo club once. Say hears what is being done.
-func Load(ctx context.Context, s *store.Store, jobs prober, books map[string]playbook.Event, say func(string)) error {
+func Load(ctx context.Context, s *store.Store, enqueue store.Enqueue, books map[string]playbook.Event, say func(string)) error {
 	const name = "demo club 1"
 	if done, err := s.Loaded(ctx, name); err != nil || done {
 		return err
@@ -82,7 +75,7 @@ func Load(ctx context.Context, s *store.Store, jobs prober, books map[string]pla
 	}
 	for _, st := range clipStories(account, true) {
 		say("demo: " + st.athlete.Name + ", block start")
-		if err := load(ctx, s, jobs, account, st, books["sprint-start"]); err != nil {
+		if err := load(ctx, s, enqueue, account, st, books["sprint-start"]); err != nil {
 			return fmt.Errorf("demo clip %s: %w", st.scenario, err)
 		}
 	}
@@ -91,7 +84,7 @@ func Load(ctx context.Context, s *store.Store, jobs prober, books map[string]pla
 
 // LoadSeasons brings in the clips of the other events, one after the other, while the
 // club is at work already. Cut short, it goes on where it was.
-func LoadSeasons(ctx context.Context, s *store.Store, jobs prober, books map[string]playbook.Event) error {
+func LoadSeasons(ctx context.Context, s *store.Store, enqueue store.Enqueue, books map[string]playbook.Event) error {
 	const name = "demo events 1"
 	if done, err := s.Loaded(ctx, name); err != nil || done {
 		return err
@@ -105,7 +98,7 @@ func LoadSeasons(ctx context.Context, s *store.Store, jobs prober, books map[str
 		if err != nil {
 			return err
 		}
-		err = load(ctx, s, jobs, account, st, books[sc.Movement.Event])
+		err = load(ctx, s, enqueue, account, st, books[sc.Movement.Event])
 		if errors.Is(err, fs.ErrNotExist) { // not rendered in this build
 			continue
 		}
@@ -116,7 +109,7 @@ func LoadSeasons(ctx context.Context, s *store.Store, jobs prober, books map[str
 	return s.SetLoaded(ctx, name)
 }
 
-func load(ctx context.Context, s *store.Store, jobs prober, account store.Account, st clipStory, book playbook.Event) error {
+func load(ctx context.Context, s *store.Store, enqueue store.Enqueue, account store.Account, st clipStory, book playbook.Event) error {
 	file, err := Clip(st.scenario)
 	if err != nil {
 		return err
@@ -153,10 +146,10 @@ func load(ctx context.Context, s *store.Store, jobs prober, account store.Accoun
 		return err
 	}
 	if c.Status == "uploading" {
-		if err := s.ChooseTrim(ctx, account.ID, clip, 0, math.MaxInt32, media.ShownWidth, jobs.Decode); err != nil {
+		if err := s.ChooseTrim(ctx, account.ID, clip, 0, math.MaxInt32, media.ShownWidth, enqueue); err != nil {
 			return err
 		}
-		if err := s.Receive(ctx, account.ID, clip, c.Received, bytes.NewReader(file[c.Received:]), jobs.Probe); err != nil {
+		if err := s.Receive(ctx, account.ID, clip, c.Received, bytes.NewReader(file[c.Received:]), enqueue); err != nil {
 			return err
 		}
 	}
@@ -167,14 +160,14 @@ func load(ctx context.Context, s *store.Store, jobs prober, account store.Accoun
 	if err != nil {
 		return err
 	}
-	h := &hand{ctx: ctx, s: s, account: account.ID, attempt: attempt, name: st.scenario}
-	h.do(store.Command{Kind: "view", View: truth.View, Rightward: new(truth.Rightward())})
+	h := &hand{ctx: ctx, s: s, account: account.ID, attempt: attempt, name: st.scenario, book: book}
+	h.do(&breakdown.SetView{View: truth.View, Rightward: new(truth.Rightward())})
 	low, high := known(book.ID, st.athlete.Sex)
 	if m, err := book.Mark.Of(resultText(book, truth)); err == nil && int(m) >= low*9/10 && int(m) <= high*11/10 {
-		h.do(store.Command{Kind: "mark", Result: &store.ResultEntry{Value: new(int(m))}})
+		h.do(&breakdown.SetResult{Result: &breakdown.ResultEntry{Mark: new(int(m))}})
 	}
 	if kg, ok := book.Implement(st.athlete.Sex, playbook.AgeGroup(st.athlete.BirthYear, st.day.Year())); ok {
-		h.do(store.Command{Kind: "details", Details: &store.Details{ImplementG: new(int(math.Round(1000 * kg)))}})
+		h.do(&breakdown.SetDetails{Details: breakdown.Details{ImplementG: new(int(math.Round(1000 * kg)))}})
 	}
 	if st.ready {
 		h.work(book, truth, st)
@@ -189,7 +182,7 @@ func load(ctx context.Context, s *store.Store, jobs prober, account store.Accoun
 		return h.err
 	}
 	if h.err == nil {
-		h.err = s.AddFollowing(ctx, account.ID, id("following "+st.scenario), attempt, jobs.Follow)
+		h.err = s.AddFollowing(ctx, account.ID, id("following "+st.scenario), attempt, enqueue)
 	}
 	return h.err
 }
@@ -226,14 +219,14 @@ const everySo = 8
 // pictures, where it is in sight.
 func (h *hand) mark(truth sim.Truth) {
 	r := rand.New(rand.NewPCG(9, 4))
-	spot := func(name string) store.Spot { p := truth.Spot(name); return store.Spot{X: p[0], Y: p[1]} }
-	h.do(store.Command{Kind: "scale", Scale: &store.ScaleLine{A: spot("rim.left"), B: spot("rim.right"), Metres: 2.135, What: "circle across"}})
-	h.do(store.Command{Kind: "level", Level: &store.LevelLine{A: spot("half-line.left"), B: spot("half-line.right")}})
+	spot := func(name string) breakdown.Spot { p := truth.Spot(name); return breakdown.Spot{X: p[0], Y: p[1]} }
+	h.do(&breakdown.SetScale{Scale: &breakdown.ScaleLine{A: spot("rim.left"), B: spot("rim.right"), Metres: 2.135, What: "circle across"}})
+	h.do(&breakdown.SetLevel{Level: &breakdown.LevelLine{A: spot("half-line.left"), B: spot("half-line.right")}})
 	names := []body.Landmark{"implement", "neck", "hip.L", "hip.R", "toe.L", "toe.R", "heel.L", "heel.R", body.Landmark("knuckle." + string(truth.Athlete.Side))}
 	for frame := 0; frame < len(truth.Film); frame += everySo {
 		for _, l := range names {
 			if p := truth.Film[frame].InView[l]; p[2] == 1 {
-				h.do(store.Command{Kind: "landmark", Frame: new(frame), Landmark: string(l), At: &store.Spot{X: p[0] + placing*r.NormFloat64(), Y: p[1] + placing*r.NormFloat64()}})
+				h.do(&breakdown.PlaceLandmark{Frame: frame, Landmark: string(l), At: &breakdown.Spot{X: p[0] + placing*r.NormFloat64(), Y: p[1] + placing*r.NormFloat64()}})
 			}
 		}
 	}
@@ -246,15 +239,16 @@ func (h *hand) measure(book playbook.Event, sc Scenario, truth sim.Truth, m meas
 		h.err = err
 		return
 	}
+	h.book = book
 	r := rand.New(rand.NewPCG(5, 4))
-	miss := func(x, y float64) store.Spot {
-		return store.Spot{X: x + placing*r.NormFloat64(), Y: y + placing*r.NormFloat64()}
+	miss := func(x, y float64) breakdown.Spot {
+		return breakdown.Spot{X: x + placing*r.NormFloat64(), Y: y + placing*r.NormFloat64()}
 	}
-	spot := func(name string) store.Spot { p := truth.Spot(name); return miss(p[0], p[1]) }
-	h.do(store.Command{Kind: "scale", Scale: &store.ScaleLine{A: spot(m.from), B: spot(m.to), Metres: m.metres, What: m.what}})
-	h.do(store.Command{Kind: "level", Level: &store.LevelLine{A: spot(m.levelA), B: spot(m.levelB)}})
+	spot := func(name string) breakdown.Spot { p := truth.Spot(name); return miss(p[0], p[1]) }
+	h.do(&breakdown.SetScale{Scale: &breakdown.ScaleLine{A: spot(m.from), B: spot(m.to), Metres: m.metres, What: m.what}})
+	h.do(&breakdown.SetLevel{Level: &breakdown.LevelLine{A: spot(m.levelA), B: spot(m.levelB)}})
 	if m.line != "" {
-		h.do(store.Command{Kind: "origin", At: new(spot(m.line))})
+		h.do(&breakdown.SetOrigin{Origin: &breakdown.Origin{At: spot(m.line)}})
 	}
 	_, second := others[sc.Name]
 	paired := second || slices.Contains(slices.Collect(maps.Values(others)), sc.Name)
@@ -272,23 +266,23 @@ func (h *hand) measure(book playbook.Event, sc Scenario, truth sim.Truth, m meas
 		if !ok || frame < 1 || frame >= len(truth.Film)-1 {
 			continue
 		}
-		h.do(store.Command{Kind: "stamp", KeyID: k.ID, Frame: new(frame)})
+		h.do(&breakdown.Stamp{KeyID: k.ID, Frame: new(frame)})
 		for _, l := range sheet.RequiredLandmarks(k.ID) {
 			// With another film a joint is placed where it must be, though it is hidden.
 			if p, known := truth.Film[frame].InView[l]; known && (p[2] == 1 || paired) {
-				h.do(store.Command{Kind: "landmark", Frame: new(frame), Landmark: string(l), At: new(miss(p[0], p[1]))})
+				h.do(&breakdown.PlaceLandmark{Frame: frame, Landmark: string(l), At: new(miss(p[0], p[1]))})
 			}
 		}
 	}
 }
 
 // flies places what was thrown on the first pictures of its flight.
-func (h *hand) flies(truth sim.Truth, miss func(x, y float64) store.Spot) {
+func (h *hand) flies(truth sim.Truth, miss func(x, y float64) breakdown.Spot) {
 	for frame := truth.Frames["release"]; frame < min(truth.Frames["release"]+12, len(truth.Film)-1); frame++ {
 		for _, l := range []body.Landmark{"implement", "implement.front", "implement.back"} {
 			p, known := truth.Film[frame].InView[l]
 			if known && p[0] > 0 && p[1] > 0 && p[0] < float64(truth.Width) && p[1] < float64(truth.Height) {
-				h.do(store.Command{Kind: "landmark", Frame: new(frame), Landmark: string(l), At: new(miss(p[0], p[1]))})
+				h.do(&breakdown.PlaceLandmark{Frame: frame, Landmark: string(l), At: new(miss(p[0], p[1]))})
 			}
 		}
 	}
@@ -296,14 +290,14 @@ func (h *hand) flies(truth sim.Truth, miss func(x, y float64) store.Spot) {
 
 // places marks the circle and the tops of the rods that stand on its rim in the
 // first pictures.
-func (h *hand) places(book playbook.Event, truth sim.Truth, miss func(x, y float64) store.Spot) {
-	var all store.ControlPoints
+func (h *hand) places(book playbook.Event, truth sim.Truth, miss func(x, y float64) breakdown.Spot) {
+	var all []breakdown.ControlPoint
 	for _, p := range book.ControlPoints {
 		at := truth.Shot(0).Project(r3.Vec{X: p.At[0], Y: p.At[1], Z: p.At[2]})
-		all.Points = append(all.Points, store.ControlPoint{Name: p.Name, At: p.At, Px: miss(at.X, at.Y)})
+		all = append(all, breakdown.ControlPoint{Name: p.Name, At: p.At, Px: miss(at.X, at.Y)})
 	}
-	h.do(store.Command{Kind: "places", ControlPoints: &all})
-	h.do(store.Command{Kind: "note", Note: "first", Words: new("The first pictures show rods of 2 m on the rim, filmed before the throw from the same two places.")})
+	h.do(&breakdown.SetControlPoints{ControlPoints: all})
+	h.do(&breakdown.SetNote{Note: "first", Words: new("The first pictures show rods of 2 m on the rim, filmed before the throw from the same two places.")})
 }
 
 // decoded waits for a clip.
@@ -332,11 +326,12 @@ type hand struct {
 	s                *store.Store
 	account, attempt uuid.UUID
 	name             string
+	book             playbook.Event // that counts for the attempt
 	n                int
 	err              error
 }
 
-func (h *hand) do(c store.Command) {
+func (h *hand) do(c breakdown.Command) {
 	if h.err != nil {
 		return
 	}
@@ -346,8 +341,9 @@ func (h *hand) do(c store.Command) {
 		return
 	}
 	h.n++
-	c.ID, c.Version = id(fmt.Sprint(h.name, " command ", h.n)), b.Attempt.Version
-	_, h.err = h.s.Execute(h.ctx, h.account, h.attempt, c)
+	command := store.NewCommand(b.Attempt.Version, c)
+	command.ID = id(fmt.Sprint(h.name, " command ", h.n))
+	_, h.err = h.s.Execute(h.ctx, h.account, h.attempt, h.book, command)
 }
 
 // placing is how far the demo coach's hand misses a point, px.
@@ -357,18 +353,18 @@ const placing = 1.2
 // judges by eye and assigns.
 func (h *hand) work(book playbook.Event, truth sim.Truth, st clipStory) {
 	r := rand.New(rand.NewPCG(17, 4))
-	miss := func(x, y float64) store.Spot {
-		return store.Spot{X: x + placing*r.NormFloat64(), Y: y + placing*r.NormFloat64()}
+	miss := func(x, y float64) breakdown.Spot {
+		return breakdown.Spot{X: x + placing*r.NormFloat64(), Y: y + placing*r.NormFloat64()}
 	}
-	h.do(store.Command{Kind: "note", Note: "first", Words: new("Quick off the line and climbs evenly. The first foot lands under her.")})
-	h.do(store.Command{Kind: "note", Note: "good", Words: new("Rear foot presses its pedal to the end.")})
-	spot := func(name string) store.Spot { p := truth.Spot(name); return miss(p[0], p[1]) }
-	h.do(store.Command{Kind: "scale", Scale: &store.ScaleLine{A: spot("mark-1"), B: spot("mark-2"), Metres: 1, What: "lane marks 1 m apart"}})
-	h.do(store.Command{Kind: "level", Level: &store.LevelLine{A: spot("mark-0"), B: spot("mark-3")}})
+	h.do(&breakdown.SetNote{Note: "first", Words: new("Quick off the line and climbs evenly. The first foot lands under her.")})
+	h.do(&breakdown.SetNote{Note: "good", Words: new("Rear foot presses its pedal to the end.")})
+	spot := func(name string) breakdown.Spot { p := truth.Spot(name); return miss(p[0], p[1]) }
+	h.do(&breakdown.SetScale{Scale: &breakdown.ScaleLine{A: spot("mark-1"), B: spot("mark-2"), Metres: 1, What: "lane marks 1 m apart"}})
+	h.do(&breakdown.SetLevel{Level: &breakdown.LevelLine{A: spot("mark-0"), B: spot("mark-3")}})
 	line := spot("line")
-	h.do(store.Command{Kind: "origin", At: &line})
+	h.do(&breakdown.SetOrigin{Origin: &breakdown.Origin{At: line}})
 	for _, k := range book.Keys {
-		h.do(store.Command{Kind: "stamp", KeyID: k.ID, Frame: new(truth.Frames[k.ID])})
+		h.do(&breakdown.Stamp{KeyID: k.ID, Frame: new(truth.Frames[k.ID])})
 	}
 	front := body.Side(st.athlete.FrontLeg)
 	sheet := measure.Recording{Event: book, View: truth.View, Roles: body.Start(front).Near(front)}
@@ -376,7 +372,7 @@ func (h *hand) work(book playbook.Event, truth sim.Truth, st clipStory) {
 		for _, l := range sheet.RequiredLandmarks(k.ID) {
 			p := truth.Film[truth.Frames[k.ID]].InView[l]
 			at := miss(p[0], p[1])
-			h.do(store.Command{Kind: "landmark", Frame: new(truth.Frames[k.ID]), Landmark: string(l), At: &at})
+			h.do(&breakdown.PlaceLandmark{Frame: truth.Frames[k.ID], Landmark: string(l), At: &at})
 		}
 	}
 	for i := range 3 { // the toe before each contact
@@ -390,22 +386,22 @@ func (h *hand) work(book playbook.Event, truth sim.Truth, st clipStory) {
 			l := body.Landmark("toe." + string(foot))
 			p := truth.Film[n].InView[l]
 			at := miss(p[0], p[1])
-			h.do(store.Command{Kind: "landmark", Frame: new(n), Landmark: string(l), At: &at})
+			h.do(&breakdown.PlaceLandmark{Frame: n, Landmark: string(l), At: &at})
 		}
 	}
 	for _, look := range []string{"rear-foot-pressed", "weight-both", "rear-push-out", "arms-drift", "head-still", "third-foot", "false-step"} {
-		h.do(store.Command{Kind: "look", Look: look, Verdict: new("good")})
+		h.do(&breakdown.SetLook{Look: look, Verdict: new("good")})
 	}
-	h.do(store.Command{Kind: "look", Look: "feet-wide", Verdict: new("can't see")})
+	h.do(&breakdown.SetLook{Look: "feet-wide", Verdict: new("can't see")})
 	h.assign(book, st)
 }
 
 // assign keeps a clean start clean: the coach's own choice of focus.
 func (h *hand) assign(book playbook.Event, st clipStory) {
 	const fault = "late-lead-arm"
-	h.do(store.Command{Kind: "focus", Fault: fault, Why: new("Nothing is out. The lead arm is the newest part of her start: keep it while the load grows.")})
+	h.do(&breakdown.SetFocus{Fault: fault, Why: new("Nothing is out. The lead arm is the newest part of her start: keep it while the load grows.")})
 	cue, drill := book.CuesFor(fault)[0], book.DrillsFor(fault)[0]
-	h.do(store.Command{Kind: "assign", Fault: fault, Assignment: &store.AssignmentWish{
+	h.do(&breakdown.Assign{Fault: fault, Assignment: &breakdown.AssignmentRequest{
 		Cue: cue.ID, Words: cue.Text, Drill: drill.Text, Dose: drill.Dose, Refilm: coach.Refilm(st.day).Format(time.DateOnly),
 	}})
 }

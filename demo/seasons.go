@@ -13,6 +13,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"neokinema/core/body"
+	"neokinema/core/breakdown"
 	"neokinema/core/coach"
 	"neokinema/core/measure"
 	"neokinema/core/playbook"
@@ -150,7 +151,7 @@ func planAhead(ctx context.Context, s *store.Store, account store.Account) error
 			if err != nil {
 				return err
 			}
-			i := slices.IndexFunc(b.Assignments, func(g store.Assignment) bool { return g.Fault == a.Fault })
+			i := slices.IndexFunc(b.Assignments, func(g breakdown.Assignment) bool { return g.Fault == a.Fault })
 			g := b.Assignments[i]
 			list, err := coach.Spread(a.Fault, []coach.Work{{Words: g.Drill, Dose: g.Dose}}, a.Day, a.Refilm, []time.Weekday{time.Monday, time.Wednesday, time.Friday})
 			if err != nil {
@@ -370,7 +371,7 @@ func (t storyteller) measured(n int, name string, attempt uuid.UUID, truth sim.T
 	if err := t.s.AddFilmless(t.ctx, t.account.ID, clip, pts); err != nil {
 		return err
 	}
-	h := &hand{ctx: t.ctx, s: t.s, account: t.account.ID, attempt: attempt, name: name}
+	h := &hand{ctx: t.ctx, s: t.s, account: t.account.ID, attempt: attempt, name: name, book: book}
 	t.mark(h, book, truth, r)
 	if h.err != nil {
 		return h.err
@@ -383,10 +384,10 @@ func (t storyteller) measured(n int, name string, attempt uuid.UUID, truth sim.T
 	if err != nil {
 		return err
 	}
-	h.do(store.Command{Kind: "note", Note: "first", Words: new("A simulated attempt, stamped and placed from its truth with an error of the hand; nobody filmed it.")})
+	h.do(&breakdown.SetNote{Note: "first", Words: new("A simulated attempt, stamped and placed from its truth with an error of the hand; nobody filmed it.")})
 	for _, f := range found.FollowUps {
 		if f.Outcome != coach.Unseen {
-			h.do(store.Command{Kind: "follow", Of: &f.Of, Fault: f.Fault, Outcome: new(string(f.Outcome))})
+			h.do(&breakdown.SetFollowUp{Of: f.Of.String(), Fault: f.Fault, Outcome: new(string(f.Outcome))})
 		}
 	}
 	if b, err = t.s.Bench(t.ctx, t.account.ID, attempt); err != nil {
@@ -411,11 +412,11 @@ var figure = []body.Landmark{"vertex", "neck", "shoulder.L", "shoulder.R", "elbo
 
 // mark puts in what measuring needs.
 func (t storyteller) mark(h *hand, book playbook.Event, truth sim.Truth, r *rand.Rand) {
-	miss := func(x, y float64) store.Spot {
-		return store.Spot{X: x + placing*r.NormFloat64(), Y: y + placing*r.NormFloat64()}
+	miss := func(x, y float64) breakdown.Spot {
+		return breakdown.Spot{X: x + placing*r.NormFloat64(), Y: y + placing*r.NormFloat64()}
 	}
 	shot := truth.Shot(0)
-	spot := func(p r3.Vec) store.Spot { q := shot.Project(p); return miss(q.X, q.Y) }
+	spot := func(p r3.Vec) breakdown.Spot { q := shot.Project(p); return miss(q.X, q.Y) }
 	middle := truth.Film[len(truth.Film)/2].World
 	base := r3.Vec{X: (middle["hip.L"][0] + middle["hip.R"][0]) / 2, Y: (middle["hip.L"][1] + middle["hip.R"][1]) / 2}
 	along := r3.Vec{X: 1}
@@ -427,10 +428,10 @@ func (t storyteller) mark(h *hand, book playbook.Event, truth sim.Truth, r *rand
 		from, to, what = base, r3.Add(base, r3.Vec{Z: 2}), "rod of 2 m at the take-off"
 	}
 	a, b := spot(from), spot(to)
-	h.do(store.Command{Kind: "scale", Scale: &store.ScaleLine{A: a, B: b, Metres: 2, What: what}})
-	h.do(store.Command{Kind: "level", Level: &store.LevelLine{A: a, B: b, Vertical: t.event == "high-jump"}})
+	h.do(&breakdown.SetScale{Scale: &breakdown.ScaleLine{A: a, B: b, Metres: 2, What: what}})
+	h.do(&breakdown.SetLevel{Level: &breakdown.LevelLine{A: a, B: b, Vertical: t.event == "high-jump"}})
 	if book.Line != "" {
-		h.do(store.Command{Kind: "origin", At: new(spot(r3.Vec{Y: base.Y}))})
+		h.do(&breakdown.SetOrigin{Origin: &breakdown.Origin{At: spot(r3.Vec{Y: base.Y})}})
 	}
 	side := truth.Athlete.Side
 	near := side
@@ -438,7 +439,7 @@ func (t storyteller) mark(h *hand, book playbook.Event, truth sim.Truth, r *rand
 		near = near.Other()
 	}
 	sheet := measure.Recording{Event: book, View: truth.View, Roles: body.Of(t.event, side).Near(near)}
-	stamps, points := map[string]*int{}, []store.Point{}
+	stamps, points := map[string]*int{}, []breakdown.Point{}
 	for _, k := range book.Keys {
 		frame, ok := truth.Frames[k.ID]
 		if !ok || frame < 1 || frame >= len(truth.Film)-1 {
@@ -447,13 +448,13 @@ func (t storyteller) mark(h *hand, book playbook.Event, truth sim.Truth, r *rand
 		stamps[k.ID] = &frame
 		for _, l := range append(sheet.RequiredLandmarks(k.ID), figure...) {
 			p, known := truth.Film[frame].InView[l]
-			if known && p[2] == 1 && !slices.ContainsFunc(points, func(q store.Point) bool { return q.Frame == frame && q.Name == string(l) }) {
-				points = append(points, store.Point{Frame: frame, Name: string(l), At: new(miss(p[0], p[1]))})
+			if known && p[2] == 1 && !slices.ContainsFunc(points, func(q breakdown.Point) bool { return q.Frame == frame && q.Name == string(l) }) {
+				points = append(points, breakdown.Point{Frame: frame, Name: string(l), At: new(miss(p[0], p[1]))})
 			}
 		}
 	}
-	h.do(store.Command{Kind: "stamps", Stamps: stamps})
-	h.do(store.Command{Kind: "landmarks", Points: points})
+	h.do(&breakdown.Stamps{Stamps: stamps})
+	h.do(&breakdown.PlaceLandmarks{Points: points})
 }
 
 // assign takes the story's fault, where it shows, for the focus, with the cue that
@@ -463,12 +464,12 @@ func (t storyteller) assign(h *hand, found assemble.Reading, refilm time.Time) {
 		if o.Fault != t.fault || len(o.Cues) == 0 || o.Aim == nil {
 			continue
 		}
-		wish := store.AssignmentWish{Cue: o.Cues[0].ID, Words: o.Cues[0].Text, Refilm: refilm.Format(time.DateOnly)}
+		wish := breakdown.AssignmentRequest{Cue: o.Cues[0].ID, Words: o.Cues[0].Text, Refilm: refilm.Format(time.DateOnly)}
 		if len(o.Drills) > 0 {
 			wish.Drill, wish.Dose = o.Drills[0].Text, o.Drills[0].Dose
 		}
-		h.do(store.Command{Kind: "focus", Fault: o.Fault, Why: new("")})
-		h.do(store.Command{Kind: "assign", Fault: o.Fault, Assignment: &wish})
+		h.do(&breakdown.SetFocus{Fault: o.Fault, Why: new("")})
+		h.do(&breakdown.Assign{Fault: o.Fault, Assignment: &wish})
 	}
 }
 
@@ -489,8 +490,8 @@ func (t storyteller) close(day time.Time) error {
 		if !assemble.OpenOf(t.book, a, since, day).Closed {
 			continue
 		}
-		h := &hand{ctx: t.ctx, s: t.s, account: t.account.ID, attempt: a.ID, name: fmt.Sprint("close ", a.ID, a.Fault)}
-		if h.do(store.Command{Kind: "close", Fault: a.Fault, Closed: new(day.Format(time.DateOnly))}); h.err != nil {
+		h := &hand{ctx: t.ctx, s: t.s, account: t.account.ID, attempt: a.ID, name: fmt.Sprint("close ", a.ID, a.Fault), book: t.book}
+		if h.do(&breakdown.CloseFocus{Fault: a.Fault, Closed: new(day.Format(time.DateOnly))}); h.err != nil {
 			return h.err
 		}
 	}

@@ -25,8 +25,8 @@ import (
 	"neokinema/server/auth"
 	"neokinema/server/cert"
 	"neokinema/server/disk"
-	"neokinema/server/jobs"
 	"neokinema/server/store"
+	"neokinema/server/tasks"
 	"neokinema/web"
 )
 
@@ -117,7 +117,7 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 		defer stop()
 		go o.pg.Supervise(watching, log, o.store.Pool.Reset, fail) // connections to the one that ended are dead
 	}
-	queue, err := jobs.Start(context.WithoutCancel(ctx), o.store, books, log)
+	queue, err := tasks.Start(context.WithoutCancel(ctx), o.store, books, log)
 	if err != nil {
 		return err
 	}
@@ -132,7 +132,7 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 	if err != nil {
 		return err
 	}
-	srv := &api.Server{Store: o.store, Jobs: queue, Playbooks: books, Log: log, Now: time.Now, Room: room, Frames: frames, Proxies: set.proxies, Listens: set.listen != ""}
+	srv := &api.Server{Store: o.store, Tasks: queue, Playbooks: books, Log: log, Now: time.Now, Room: room, Frames: frames, Proxies: set.proxies, Listens: set.listen != ""}
 	go every(ctx, tidying, srv.TidyFrames)
 	if set.demo {
 		srv.DemoLogin = demo.Login
@@ -164,8 +164,8 @@ func every(ctx context.Context, interval time.Duration, what func(context.Contex
 }
 
 // loadDemo loads the demo club: the block starts at once, the rest while it serves.
-func loadDemo(ctx context.Context, s *store.Store, queue *jobs.Queue, books map[string]playbook.Event, log *slog.Logger, quick bool) error {
-	if err := demo.Load(ctx, s, queue, books, func(what string) { fmt.Println(what) }); err != nil || quick {
+func loadDemo(ctx context.Context, s *store.Store, queue *tasks.Queue, books map[string]playbook.Event, log *slog.Logger, quick bool) error {
+	if err := demo.Load(ctx, s, queue.Enqueue, books, func(what string) { fmt.Println(what) }); err != nil || quick {
 		return err
 	}
 	go func() {
@@ -176,7 +176,7 @@ func loadDemo(ctx context.Context, s *store.Store, queue *jobs.Queue, books map[
 		}()
 		err := demo.Seasons(ctx, s, books)
 		if err == nil {
-			err = demo.LoadSeasons(ctx, s, queue, books)
+			err = demo.LoadSeasons(ctx, s, queue.Enqueue, books)
 		}
 		if err != nil && ctx.Err() == nil {
 			log.Error("the demo's other events", "error", err)

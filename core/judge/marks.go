@@ -25,7 +25,7 @@ type RatedAttempt struct {
 type Correlation struct {
 	Key      string   `json:"key"`
 	Name     string   `json:"name"`
-	KeyID    string   `json:"place"`
+	KeyID    string   `json:"keyId"`
 	N        int      `json:"n"`
 	Rho      float64  `json:"rho"` // Spearman's rank correlation
 	Low      float64  `json:"low"` // its 95 % interval

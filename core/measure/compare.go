@@ -7,7 +7,7 @@ import "math"
 type Change struct {
 	Key    string   `json:"key"`
 	Name   string   `json:"name"`
-	KeyID  string   `json:"place"`
+	KeyID  string   `json:"keyId"`
 	Unit   string   `json:"unit"`
 	Before *float64 `json:"before,omitempty"`
 	After  *float64 `json:"after,omitempty"`

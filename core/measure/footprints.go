@@ -18,7 +18,7 @@ type Number struct {
 // toward the throw or along the run, y to the left, m; the way from heel to toe
 // as an azimuth. What the films do not show is nil.
 type Footprint struct {
-	KeyID     string  `json:"place"`
+	KeyID     string  `json:"keyId"`
 	Frame     int     `json:"frame"`
 	Foot      string  `json:"foot"`  // role
 	Lands     bool    `json:"lands"` // else it leaves
@@ -38,7 +38,7 @@ type GroundPoint struct {
 // is a foul.
 type Margin struct {
 	Number
-	KeyID string `json:"place"`
+	KeyID string `json:"keyId"`
 	From  string `json:"from"`  // the rim, or the line
 	State string `json:"state"` // inside, foul, or can't tell
 }

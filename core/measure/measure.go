@@ -25,9 +25,10 @@ import (
 
 // Observation is a landmark on one frame, in pixels of the original picture.
 type Observation struct {
-	At     r2.Vec
-	U      float64 // px
-	Source string  // placed, tracked, detected or filled
+	At         r2.Vec
+	U          float64 // standard uncertainty along each axis, px
+	Source     string  // placed, followed, detected, fitted or filled
+	Confidence float64 // 0 to 1 that it is this landmark at all
 }
 
 // Recording is all that is known of one attempt's clip.
@@ -79,7 +80,7 @@ type Overlay struct {
 type Value struct {
 	Key      string    `json:"key"` // "front-knee@set"
 	Measure  string    `json:"measure"`
-	KeyID    string    `json:"place"`
+	KeyID    string    `json:"keyId"`
 	Name     string    `json:"name"`
 	Unit     string    `json:"unit"`
 	Value    float64   `json:"value"`
@@ -270,7 +271,7 @@ func (s *Recording) RequiredLandmarks(keyID string) []body.Landmark {
 // ExtraLandmark is a landmark that a measure wants on a picture that is no key
 // position.
 type ExtraLandmark struct {
-	KeyID    string        `json:"place"` // the key position that it belongs to
+	KeyID    string        `json:"keyId"` // the key position that it belongs to
 	Frame    int           `json:"frame"`
 	Landmark body.Landmark `json:"landmark"`
 	For      string        `json:"for"` // the measure's name

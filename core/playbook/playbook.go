@@ -42,10 +42,10 @@ type Event struct {
 	Discipline string                        `json:"discipline,omitempty"` // what joins the marks of several events; empty: its own
 	Implements map[string]map[string]float64 `json:"implements,omitempty"` // kg, by sex and age group
 
-	ControlPoints []ControlPoint     `json:"places,omitempty"` // points whose places are known, for where a camera stood
-	Ground        Surface            `json:"ground"`           // what the feet move on
-	Filming       []string           `json:"filming"`          // what a film of the event must show, for the filming card
-	Wires         map[string]float64 `json:"wires,omitempty"`  // m from the hands to the middle of the implement, by sex
+	ControlPoints []ControlPoint     `yaml:"controlPoints" json:"controlPoints,omitempty"` // points whose places are known, for where a camera stood
+	Ground        Surface            `json:"ground"`                                       // what the feet move on
+	Filming       []string           `json:"filming"`                                      // what a film of the event must show, for the filming card
+	Wires         map[string]float64 `json:"wires,omitempty"`                              // m from the hands to the middle of the implement, by sex
 	Watch         []Pass             `json:"watch"`
 	Keys          []Key              `json:"keys"`
 	Phases        []Phase            `json:"phases"`

@@ -15,7 +15,7 @@ import (
 
 // Proposal is a key position that was found on paths.
 type Proposal struct {
-	KeyID string        `json:"place"`
+	KeyID string        `json:"keyId"`
 	Frame int           `json:"frame"` // the picture that would be stamped
 	T     clock.Seconds `json:"t"`     // the instant itself, from the film's first picture
 	U     clock.Seconds `json:"u"`     // its standard uncertainty

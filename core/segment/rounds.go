@@ -15,7 +15,7 @@ import (
 // before.
 type Cell struct {
 	Round   int      `json:"round"` // from 1
-	KeyID   string   `json:"place"`
+	KeyID   string   `json:"keyId"`
 	Frame   int      `json:"frame"`
 	Value   float64  `json:"value"`
 	U       float64  `json:"u"`

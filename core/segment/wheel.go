@@ -13,7 +13,7 @@ import (
 // Spoke is a key position on the turn wheel: the implement's azimuth there,
 // unwrapped, so that it grows from the first to the last.
 type Spoke struct {
-	KeyID   string        `json:"place"`
+	KeyID   string        `json:"keyId"`
 	Name    string        `json:"name"`
 	Frame   int           `json:"frame"`
 	What    string        `json:"what"` // off, down, high, low or release

@@ -10,6 +10,8 @@ import (
 
 	"github.com/google/uuid"
 
+	"neokinema/core/breakdown"
+	"neokinema/core/clock"
 	core "neokinema/core/playbook"
 	"neokinema/playbook"
 	"neokinema/server/assemble"
@@ -212,32 +214,50 @@ func (d Service) Reading(ctx context.Context, viewer uuid.UUID, b store.Bench) (
 	return out, json.Unmarshal(data, &out)
 }
 
-// RejudgeAll reads all attempts of an event again after its playbook was changed. It
-// goes on where it was, tells how far it is, and ends when a newer change of the
-// event is being read for.
-func (d Service) RejudgeAll(ctx context.Context, change uuid.UUID) error {
-	const atOnce = 25
-	for {
-		j, err := d.Store.Rejudging(ctx, change)
-		if err != nil || j.State != "running" {
-			return err
-		}
-		ids, err := d.Store.RejudgeNext(ctx, j, atOnce)
-		if err != nil {
-			return err
-		}
-		for _, id := range ids {
-			b, err := d.Store.Bench(ctx, j.AccountID, id)
-			if err == nil {
-				_, err = d.ReadingJSON(ctx, j.AccountID, b)
-			}
-			var bad store.Invalid
-			if err != nil && !errors.Is(err, store.ErrNotFound) && !errors.As(err, &bad) {
-				return err
-			}
-		}
-		if err := d.Store.RejudgeProgress(ctx, j, ids); err != nil {
-			return err
+// Execute applies a command to an attempt by the playbook that counts for it. A
+// capture rate that is measured is computed here.
+func (d Service) Execute(ctx context.Context, viewer, attempt uuid.UUID, c store.Command) (store.Bench, error) {
+	b, err := d.Store.Bench(ctx, viewer, attempt)
+	if err != nil {
+		return b, err
+	}
+	e, _, err := d.Playbook(ctx, viewer, b)
+	if err != nil {
+		return b, err
+	}
+	if rate, ok := c.Content.(*breakdown.SetRate); ok {
+		if c.Content, err = d.measuredRate(ctx, b, *rate); err != nil {
+			return b, err
 		}
 	}
+	return d.Store.Execute(ctx, viewer, attempt, e, c)
+}
+
+// measuredRate fills in a rate that the coach did not choose, with the usual
+// gravity.
+func (d Service) measuredRate(ctx context.Context, b store.Bench, c breakdown.SetRate) (*breakdown.SetRate, error) {
+	c.RateU = 0 // not the sender's to say
+	if c.RateSource == "" || c.RateSource == "chosen" {
+		return &c, nil
+	}
+	if b.Clip == nil {
+		return nil, store.Invalid("add a clip first")
+	}
+	pts, err := d.Store.PTS(ctx, b.Clip.ID)
+	if err != nil {
+		return nil, err
+	}
+	rates, err := assemble.RatesOf(b, pts, clock.Gravity)
+	if err != nil {
+		return nil, err
+	}
+	way, err := rates.Way(c.RateSource)
+	if err != nil {
+		return nil, err
+	}
+	c.Rate = &way.Rate
+	if c.RateSource != "tag" && c.RateSource != "file" {
+		c.RateU = way.U
+	}
+	return &c, nil
 }

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"neokinema/core/blocks"
+	"neokinema/core/breakdown"
 	"neokinema/core/coach"
 	"neokinema/core/filmcheck"
 	"neokinema/core/judge"
@@ -277,60 +278,6 @@ func (e EventNameKind) Valid() bool {
 	}
 }
 
-// Defines values for FilmingState.
-const (
-	FilmingStateCancelled FilmingState = "cancelled"
-	FilmingStateDone      FilmingState = "done"
-	FilmingStateFailed    FilmingState = "failed"
-	FilmingStateFilming   FilmingState = "filming"
-	FilmingStateWaiting   FilmingState = "waiting"
-)
-
-// Valid indicates whether the value is a known member of the FilmingState enum.
-func (e FilmingState) Valid() bool {
-	switch e {
-	case FilmingStateCancelled:
-		return true
-	case FilmingStateDone:
-		return true
-	case FilmingStateFailed:
-		return true
-	case FilmingStateFilming:
-		return true
-	case FilmingStateWaiting:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for FollowingState.
-const (
-	FollowingStateCancelled FollowingState = "cancelled"
-	FollowingStateDone      FollowingState = "done"
-	FollowingStateFailed    FollowingState = "failed"
-	FollowingStateFollowing FollowingState = "following"
-	FollowingStateWaiting   FollowingState = "waiting"
-)
-
-// Valid indicates whether the value is a known member of the FollowingState enum.
-func (e FollowingState) Valid() bool {
-	switch e {
-	case FollowingStateCancelled:
-		return true
-	case FollowingStateDone:
-		return true
-	case FollowingStateFailed:
-		return true
-	case FollowingStateFollowing:
-		return true
-	case FollowingStateWaiting:
-		return true
-	default:
-		return false
-	}
-}
-
 // Defines values for PainNoteSide.
 const (
 	Both   PainNoteSide = "both"
@@ -481,27 +428,6 @@ func (e PlaybookRequestScope) Valid() bool {
 	}
 }
 
-// Defines values for RejudgingState.
-const (
-	RejudgingStateDone       RejudgingState = "done"
-	RejudgingStateRunning    RejudgingState = "running"
-	RejudgingStateSuperseded RejudgingState = "superseded"
-)
-
-// Valid indicates whether the value is a known member of the RejudgingState enum.
-func (e RejudgingState) Valid() bool {
-	switch e {
-	case RejudgingStateDone:
-		return true
-	case RejudgingStateRunning:
-		return true
-	case RejudgingStateSuperseded:
-		return true
-	default:
-		return false
-	}
-}
-
 // Defines values for SeasonPhaseKind.
 const (
 	Competition SeasonPhaseKind = "competition"
@@ -613,6 +539,63 @@ func (e StateDial) Valid() bool {
 	case StateDialClockB:
 		return true
 	case StateDialDegrees:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for TaskKind.
+const (
+	Decode  TaskKind = "decode"
+	Film    TaskKind = "film"
+	Follow  TaskKind = "follow"
+	Probe   TaskKind = "probe"
+	Rejudge TaskKind = "rejudge"
+	Scrub   TaskKind = "scrub"
+)
+
+// Valid indicates whether the value is a known member of the TaskKind enum.
+func (e TaskKind) Valid() bool {
+	switch e {
+	case Decode:
+		return true
+	case Film:
+		return true
+	case Follow:
+		return true
+	case Probe:
+		return true
+	case Rejudge:
+		return true
+	case Scrub:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for TaskState.
+const (
+	TaskStateCancelled TaskState = "cancelled"
+	TaskStateDone      TaskState = "done"
+	TaskStateFailed    TaskState = "failed"
+	TaskStateRunning   TaskState = "running"
+	TaskStateWaiting   TaskState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the TaskState enum.
+func (e TaskState) Valid() bool {
+	switch e {
+	case TaskStateCancelled:
+		return true
+	case TaskStateDone:
+		return true
+	case TaskStateFailed:
+		return true
+	case TaskStateRunning:
+		return true
+	case TaskStateWaiting:
 		return true
 	default:
 		return false
@@ -732,6 +715,9 @@ type Answer struct {
 	// Fault empty: it was clean
 	Fault string `json:"fault"`
 }
+
+// AssignCommand a cue and a drill for a fault; without them they are taken off
+type AssignCommand = store.Command
 
 // Assignment defines model for Assignment.
 type Assignment struct {
@@ -875,7 +861,7 @@ type Bench struct {
 type BenchSide string
 
 // Calibration defines model for Calibration.
-type Calibration = store.Calibration
+type Calibration = breakdown.Calibration
 
 // Candidate defines model for Candidate.
 type Candidate struct {
@@ -985,7 +971,10 @@ type ClipPart struct {
 // Clocks defines model for Clocks.
 type Clocks = assemble.Clocks
 
-// Command defines model for Command.
+// CloseFocusCommand closes the focus of an assignment; without a day it is opened again
+type CloseFocusCommand = store.Command
+
+// Command one change of an attempt, made on a version of it
 type Command = store.Command
 
 // Conflict defines model for Conflict.
@@ -1000,8 +989,11 @@ type Conflict struct {
 // ContactSpan defines model for ContactSpan.
 type ContactSpan = assemble.ContactSpan
 
-// ControlPoints points of the world whose places are known, as the film shows them
-type ControlPoints = store.ControlPoints
+// ControlPoint a point of the world whose place is known, as the film shows it
+type ControlPoint = breakdown.ControlPoint
+
+// ControlPointsCommand points of known places; an empty list clears them
+type ControlPointsCommand = store.Command
 
 // Credentials defines model for Credentials.
 type Credentials struct {
@@ -1020,7 +1012,10 @@ type CueRecord struct {
 type CueTally = coach.CueTally
 
 // Details defines model for Details.
-type Details = store.Details
+type Details = breakdown.Details
+
+// DetailsCommand what else is known of the attempt
+type DetailsCommand = store.Command
 
 // DialRequest defines model for DialRequest.
 type DialRequest struct {
@@ -1053,6 +1048,9 @@ type Disk struct {
 	// Reserve bytes that films leave free, a setting of the program
 	Reserve int64 `json:"reserve"`
 }
+
+// DistanceCommand m from the camera to the line of travel
+type DistanceCommand = store.Command
 
 // Drill defines model for Drill.
 type Drill = playbook.Drill
@@ -1092,19 +1090,6 @@ type FigureBone = assemble.FigureBone
 // FigurePoint defines model for FigurePoint.
 type FigurePoint = assemble.FigurePoint
 
-// Filming defines model for Filming.
-type Filming struct {
-	Attempt  openapi_types.UUID `json:"attempt"`
-	Done     int                `json:"done"`
-	Id       openapi_types.UUID `json:"id"`
-	Message  *string            `json:"message,omitempty"`
-	Pictures int                `json:"pictures"`
-	State    FilmingState       `json:"state"`
-}
-
-// FilmingState defines model for Filming.State.
-type FilmingState string
-
 // Finding defines model for Finding.
 type Finding = judge.Finding
 
@@ -1112,7 +1097,10 @@ type Finding = judge.Finding
 type FlightSpan = assemble.Phase
 
 // Focus defines model for Focus.
-type Focus = store.Focus
+type Focus = breakdown.Focus
+
+// FocusCommand a fault to work on; without a reason it is taken off
+type FocusCommand = store.Command
 
 // FollowRequest defines model for FollowRequest.
 type FollowRequest = measure.Followed
@@ -1120,23 +1108,14 @@ type FollowRequest = measure.Followed
 // FollowUp what an attempt shows of an earlier one's assignment
 type FollowUp = assemble.FollowUp
 
+// FollowUpCommand what this attempt shows of an earlier one's assignment
+type FollowUpCommand = store.Command
+
 // FollowedPaths defines model for FollowedPaths.
 type FollowedPaths = store.FollowedPaths
 
-// Following defines model for Following.
-type Following struct {
-	Attempt openapi_types.UUID `json:"attempt"`
-
-	// Done pictures looked at, each in both directions
-	Done     int                `json:"done"`
-	Id       openapi_types.UUID `json:"id"`
-	Message  *string            `json:"message,omitempty"`
-	Pictures int                `json:"pictures"`
-	State    FollowingState     `json:"state"`
-}
-
-// FollowingState defines model for Following.State.
-type FollowingState string
+// FollowingCommand a following that is done; without one the attempt is measured with placed points alone
+type FollowingCommand = store.Command
 
 // FootprintMap defines model for FootprintMap.
 type FootprintMap = measure.FootprintMap
@@ -1162,19 +1141,31 @@ type Holdings = store.Holdings
 type Judged = judge.Judged
 
 // KeptFollowUp what an attempt was kept to show of an earlier one's assignment
-type KeptFollowUp = store.FollowUp
+type KeptFollowUp = breakdown.FollowUp
 
 // KeyTime defines model for KeyTime.
 type KeyTime = assemble.KeyTime
 
 // KnownInterval defines model for KnownInterval.
-type KnownInterval = store.KnownInterval
+type KnownInterval = breakdown.KnownInterval
 
-// Landmark defines model for Landmark.
-type Landmark = store.Landmark
+// KnownIntervalCommand the real time between two pictures
+type KnownIntervalCommand = store.Command
+
+// Landmark an observation of a landmark on a picture
+type Landmark = breakdown.Landmark
+
+// LandmarkCommand puts a landmark by hand; without a point it is taken off
+type LandmarkCommand = store.Command
+
+// LandmarksCommand several landmarks at once
+type LandmarksCommand = store.Command
+
+// LevelCommand a horizontal or vertical line
+type LevelCommand = store.Command
 
 // LevelLine defines model for LevelLine.
-type LevelLine = store.LevelLine
+type LevelLine = breakdown.LevelLine
 
 // Line defines model for Line.
 type Line struct {
@@ -1232,6 +1223,9 @@ type LogRow struct {
 	Version int    `json:"version"`
 }
 
+// LookCommand a look-for, judged by eye; without a verdict it is open again
+type LookCommand = store.Command
+
 // Loudness defines model for Loudness.
 type Loudness struct {
 	Bang *struct {
@@ -1250,9 +1244,9 @@ type Loudness struct {
 type MeasureName struct {
 	Event string `json:"event"`
 	Key   string `json:"key"`
+	KeyId string `json:"keyId"`
 	N     int    `json:"n"`
 	Name  string `json:"name"`
-	Place string `json:"place"`
 	Unit  string `json:"unit"`
 }
 
@@ -1380,6 +1374,9 @@ type NewTokenAnswer struct {
 	Secret  string             `json:"secret"`
 }
 
+// NoteCommand what was seen first, or what is good
+type NoteCommand = store.Command
+
 // Number defines model for Number.
 type Number = measure.Number
 
@@ -1391,6 +1388,12 @@ type OpenFocus = assemble.OpenFocus
 
 // Option defines model for Option.
 type Option = assemble.Option
+
+// Origin the line that distances along the travel are measured from
+type Origin = breakdown.Origin
+
+// OriginCommand the start, take-off or throwing line
+type OriginCommand = store.Command
 
 // OtherFilm defines model for OtherFilm.
 type OtherFilm struct {
@@ -1406,7 +1409,10 @@ type OtherFilm struct {
 type Overlay = measure.Overlay
 
 // Overrule defines model for Overrule.
-type Overrule = store.Overrule
+type Overrule = breakdown.Overrule
+
+// OverruleCommand the coach's word on a fault; without it the finding counts
+type OverruleCommand = store.Command
 
 // Owner defines model for Owner.
 type Owner struct {
@@ -1446,7 +1452,7 @@ type PasswordChange struct {
 // Patch bands set, faults, cues and drills added or replaced by their id, others left out
 type Patch = playbook.Patch
 
-// Path defines model for Path.
+// Path what a run proposes of one landmark: where it is on each picture from the first
 type Path = store.Path
 
 // PedalMove defines model for PedalMove.
@@ -1524,8 +1530,8 @@ type PlaybookChangeScope string
 type PlaybookChanges struct {
 	History []PlaybookChange `json:"history"`
 
-	// Judging how far attempts are judged anew after the latest change
-	Judging *Rejudging       `json:"judging,omitempty"`
+	// Judging work in the background: how far it is, and that it is alive
+	Judging *Task            `json:"judging,omitempty"`
 	Now     []PlaybookChange `json:"now"`
 }
 
@@ -1586,7 +1592,13 @@ type Proposals = assemble.Proposals
 type ProposedFocus = judge.Focus
 
 // Ramp defines model for Ramp.
-type Ramp = store.Ramp
+type Ramp = breakdown.Ramp
+
+// RampCommand between which pictures the film is slowed
+type RampCommand = store.Command
+
+// RateCommand how many pictures a second the clip was filmed at
+type RateCommand = store.Command
 
 // RateEstimate defines model for RateEstimate.
 type RateEstimate = assemble.RateEstimate
@@ -1605,21 +1617,20 @@ type ReadingChange struct {
 	Since *int `json:"since,omitempty"`
 }
 
+// RedoCommand does it again
+type RedoCommand = store.Command
+
 // RefinedInstant defines model for RefinedInstant.
 type RefinedInstant = segment.Refined
 
-// Rejudging how far attempts are judged anew after the latest change
-type Rejudging struct {
-	Done  int            `json:"done"`
-	State RejudgingState `json:"state"`
-	Total int            `json:"total"`
-}
-
-// RejudgingState defines model for Rejudging.State.
-type RejudgingState string
+// RejectedProposalsCommand key positions whose proposals are not wanted
+type RejectedProposalsCommand = store.Command
 
 // Repeats defines model for Repeats.
-type Repeats = store.Repeats
+type Repeats = breakdown.Repeats
+
+// RepeatsCommand one joint, placed several times
+type RepeatsCommand = store.Command
 
 // Result defines model for Result.
 type Result struct {
@@ -1632,6 +1643,9 @@ type Result struct {
 	// Text the mark, as in 61.25 m; empty: none was measured
 	Text string `json:"text"`
 }
+
+// ResultCommand what the attempt was worth
+type ResultCommand = store.Command
 
 // ResultCorrelations defines model for ResultCorrelations.
 type ResultCorrelations struct {
@@ -1647,6 +1661,9 @@ type ResultCorrelations struct {
 type ResultEntry struct {
 	// Foul how it was lost
 	Foul *string `json:"foul,omitempty"`
+
+	// Mark in hundredths of a metre or second, in place of the text
+	Mark *int `json:"mark,omitempty"`
 
 	// Text the mark as it is written, as in 61.25 or 200' 11¼"
 	Text *string `json:"text,omitempty"`
@@ -1683,8 +1700,11 @@ type Retention struct {
 // Root defines model for Root.
 type Root = judge.Root
 
+// ScaleCommand a known length
+type ScaleCommand = store.Command
+
 // ScaleLine defines model for ScaleLine.
-type ScaleLine = store.ScaleLine
+type ScaleLine = breakdown.ScaleLine
 
 // ScheduleRequest defines model for ScheduleRequest.
 type ScheduleRequest struct {
@@ -1878,7 +1898,13 @@ type Space struct {
 type Spoke = segment.Spoke
 
 // Spot defines model for Spot.
-type Spot = store.Spot
+type Spot = breakdown.Spot
+
+// StampCommand puts a key position on a picture; without one it is taken off
+type StampCommand = store.Command
+
+// StampsCommand several stamps at once; null takes one off
+type StampsCommand = store.Command
 
 // State defines model for State.
 type State struct {
@@ -1900,7 +1926,39 @@ type State struct {
 type StateDial string
 
 // Subject defines model for Subject.
-type Subject = store.Subject
+type Subject = breakdown.Subject
+
+// SubjectCommand a frame round the athlete
+type SubjectCommand = store.Command
+
+// Task work in the background: how far it is, and that it is alive
+type Task struct {
+	// Done pictures, attempts or thousandths that are done
+	Done int `json:"done"`
+
+	// Heartbeat when it was last alive
+	Heartbeat *time.Time         `json:"heartbeat,omitempty"`
+	Id        openapi_types.UUID `json:"id"`
+	Kind      TaskKind           `json:"kind"`
+	Made      time.Time          `json:"made"`
+
+	// Message why it failed, in a sentence
+	Message string     `json:"message"`
+	Started *time.Time `json:"started,omitempty"`
+	State   TaskState  `json:"state"`
+
+	// Subject what it is about: a clip, an attempt or a change of a playbook
+	Subject *openapi_types.UUID `json:"subject,omitempty"`
+
+	// Total of so many; 0: not known yet
+	Total int `json:"total"`
+}
+
+// TaskKind defines model for Task.Kind.
+type TaskKind string
+
+// TaskState defines model for Task.State.
+type TaskState string
 
 // Today defines model for Today.
 type Today struct {
@@ -1936,6 +1994,9 @@ type Trend = coach.Trend
 // TurnRow defines model for TurnRow.
 type TurnRow = segment.Row
 
+// UndoCommand takes the last change back
+type UndoCommand = store.Command
+
 // ValuePoint defines model for ValuePoint.
 type ValuePoint struct {
 	Attempt openapi_types.UUID `json:"attempt"`
@@ -1952,12 +2013,12 @@ type ValuesOverTime struct {
 	High  *float64 `json:"high,omitempty"`
 	Key   string   `json:"key"`
 
-	// Low of the band as the latest attempt was held against it
-	Low  *float64 `json:"low,omitempty"`
-	Name string   `json:"name"`
+	// KeyId where it is measured
+	KeyId string `json:"keyId"`
 
-	// Place where it is measured
-	Place  string       `json:"place"`
+	// Low of the band as the latest attempt was held against it
+	Low    *float64     `json:"low,omitempty"`
+	Name   string       `json:"name"`
 	Points []ValuePoint `json:"points"`
 	Says   string       `json:"says"`
 	Unit   string       `json:"unit"`
@@ -1965,6 +2026,9 @@ type ValuesOverTime struct {
 
 // Variant defines model for Variant.
 type Variant = playbook.Variant
+
+// ViewCommand the side from which the clip was filmed
+type ViewCommand = store.Command
 
 // WaitingItem defines model for WaitingItem.
 type WaitingItem struct {
@@ -2029,7 +2093,7 @@ type GetSeasonPdfParamsPaper string
 
 // GetFigureParams defines parameters for GetFigure.
 type GetFigureParams struct {
-	Place string `form:"place" json:"place"`
+	KeyId string `form:"keyId" json:"keyId"`
 }
 
 // GetPedalParams defines parameters for GetPedal.
@@ -2050,7 +2114,7 @@ type GetPinParams struct {
 
 // GetPoseParams defines parameters for GetPose.
 type GetPoseParams struct {
-	Place string `form:"place" json:"place"`
+	KeyId string `form:"keyId" json:"keyId"`
 }
 
 // GetRatesParams defines parameters for GetRates.
@@ -2428,12 +2492,6 @@ type ServerInterface interface {
 	// GetDisk How much room films take and how much is left.
 	// (GET /api/disk)
 	GetDisk(ctx *echo.Context) error
-
-	// (DELETE /api/followings/{id})
-	CancelFollowing(ctx *echo.Context, id Id) error
-
-	// (GET /api/followings/{id})
-	GetFollowing(ctx *echo.Context, id Id) error
 	// GetPaths Where the followed points are; it never changes.
 	// (GET /api/followings/{id}/paths)
 	GetPaths(ctx *echo.Context, id Id) error
@@ -2558,17 +2616,17 @@ type ServerInterface interface {
 	// (POST /api/sim/films)
 	FilmSim(ctx *echo.Context) error
 
-	// (DELETE /api/sim/films/{id})
-	CancelFilming(ctx *echo.Context, id Id) error
-
-	// (GET /api/sim/films/{id})
-	GetFilming(ctx *echo.Context, id Id) error
-
 	// (POST /api/sim/motion)
 	MoveSim(ctx *echo.Context) error
 	// GetState Who is signed in, and how one may sign in.
 	// (GET /api/state)
 	GetState(ctx *echo.Context) error
+	// CancelTask Stops it; what is over already stays as it is.
+	// (DELETE /api/tasks/{id})
+	CancelTask(ctx *echo.Context, id Id) error
+	// GetTask How far work in the background has come.
+	// (GET /api/tasks/{id})
+	GetTask(ctx *echo.Context, id Id) error
 
 	// (GET /api/today)
 	GetToday(ctx *echo.Context) error
@@ -3028,11 +3086,11 @@ func (w *ServerInterfaceWrapper) GetFigure(ctx *echo.Context) error {
 
 	// Parameter object where we will unmarshal all parameters from the context
 	var params GetFigureParams
-	// ------------- Required query parameter "place" -------------
+	// ------------- Required query parameter "keyId" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "place", ctx.QueryParams(), &params.Place, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "keyId", ctx.QueryParams(), &params.KeyId, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter keyId: %s", err))
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
@@ -3236,11 +3294,11 @@ func (w *ServerInterfaceWrapper) GetPose(ctx *echo.Context) error {
 
 	// Parameter object where we will unmarshal all parameters from the context
 	var params GetPoseParams
-	// ------------- Required query parameter "place" -------------
+	// ------------- Required query parameter "keyId" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "place", ctx.QueryParams(), &params.Place, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "keyId", ctx.QueryParams(), &params.KeyId, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter keyId: %s", err))
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
@@ -3699,38 +3757,6 @@ func (w *ServerInterfaceWrapper) GetDisk(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetDisk(ctx)
-	return err
-}
-
-// CancelFollowing converts echo context to params.
-func (w *ServerInterfaceWrapper) CancelFollowing(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.CancelFollowing(ctx, id)
-	return err
-}
-
-// GetFollowing converts echo context to params.
-func (w *ServerInterfaceWrapper) GetFollowing(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.GetFollowing(ctx, id)
 	return err
 }
 
@@ -4313,38 +4339,6 @@ func (w *ServerInterfaceWrapper) FilmSim(ctx *echo.Context) error {
 	return err
 }
 
-// CancelFilming converts echo context to params.
-func (w *ServerInterfaceWrapper) CancelFilming(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.CancelFilming(ctx, id)
-	return err
-}
-
-// GetFilming converts echo context to params.
-func (w *ServerInterfaceWrapper) GetFilming(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.GetFilming(ctx, id)
-	return err
-}
-
 // MoveSim converts echo context to params.
 func (w *ServerInterfaceWrapper) MoveSim(ctx *echo.Context) error {
 	var err error
@@ -4360,6 +4354,38 @@ func (w *ServerInterfaceWrapper) GetState(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetState(ctx)
+	return err
+}
+
+// CancelTask converts echo context to params.
+func (w *ServerInterfaceWrapper) CancelTask(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CancelTask(ctx, id)
+	return err
+}
+
+// GetTask converts echo context to params.
+func (w *ServerInterfaceWrapper) GetTask(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetTask(ctx, id)
 	return err
 }
 
@@ -4475,8 +4501,6 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/sim", wrapper.GetSim, options.OperationMiddlewares["getSim"]...)
 	router.POST(options.BaseURL+"/api/sim/motion", wrapper.MoveSim, options.OperationMiddlewares["moveSim"]...)
 	router.POST(options.BaseURL+"/api/sim/films", wrapper.FilmSim, options.OperationMiddlewares["filmSim"]...)
-	router.DELETE(options.BaseURL+"/api/sim/films/:id", wrapper.CancelFilming, options.OperationMiddlewares["cancelFilming"]...)
-	router.GET(options.BaseURL+"/api/sim/films/:id", wrapper.GetFilming, options.OperationMiddlewares["getFilming"]...)
 	router.GET(options.BaseURL+"/api/practice", wrapper.GetScores, options.OperationMiddlewares["getScores"]...)
 	router.POST(options.BaseURL+"/api/practice", wrapper.Practise, options.OperationMiddlewares["practise"]...)
 	router.POST(options.BaseURL+"/api/practice/:id", wrapper.AnswerPractice, options.OperationMiddlewares["answerPractice"]...)
@@ -4503,8 +4527,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/attempts/:id/preview", wrapper.Preview, options.OperationMiddlewares["preview"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/followings", wrapper.GetLatestFollowing, options.OperationMiddlewares["getLatestFollowing"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/followings", wrapper.Follow, options.OperationMiddlewares["follow"]...)
-	router.DELETE(options.BaseURL+"/api/followings/:id", wrapper.CancelFollowing, options.OperationMiddlewares["cancelFollowing"]...)
-	router.GET(options.BaseURL+"/api/followings/:id", wrapper.GetFollowing, options.OperationMiddlewares["getFollowing"]...)
+	router.DELETE(options.BaseURL+"/api/tasks/:id", wrapper.CancelTask, options.OperationMiddlewares["cancelTask"]...)
+	router.GET(options.BaseURL+"/api/tasks/:id", wrapper.GetTask, options.OperationMiddlewares["getTask"]...)
 	router.GET(options.BaseURL+"/api/followings/:id/paths", wrapper.GetPaths, options.OperationMiddlewares["getPaths"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/pedal", wrapper.GetPedal, options.OperationMiddlewares["getPedal"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/rates", wrapper.GetRates, options.OperationMiddlewares["getRates"]...)

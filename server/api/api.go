@@ -22,20 +22,15 @@ import (
 	"neokinema/server/store"
 )
 
-// Jobs puts clips in line for the background, as part of a transaction.
-type Jobs interface {
-	Probe(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
-	Decode(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
-	Film(ctx context.Context, tx *sqlx.Tx, filming uuid.UUID) error
-	Follow(ctx context.Context, tx *sqlx.Tx, following uuid.UUID) error
-	Rejudge(ctx context.Context, tx *sqlx.Tx, change uuid.UUID) error
-	Scrub(ctx context.Context, tx *sqlx.Tx) error
+// Tasks puts work in line for the background, as part of a transaction.
+type Tasks interface {
+	Enqueue(ctx context.Context, tx *sqlx.Tx, task uuid.UUID, epoch int) error
 }
 
 // Server answers requests.
 type Server struct {
 	Store     *store.Store
-	Jobs      Jobs
+	Tasks     Tasks
 	Playbooks map[string]playbook.Event
 	DemoLogin string // the demo coach's sign-in name; empty outside demo
 	Log       *slog.Logger

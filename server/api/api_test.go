@@ -29,9 +29,9 @@ import (
 	"neokinema/server/api"
 	"neokinema/server/auth"
 	"neokinema/server/disk"
-	"neokinema/server/jobs"
 	"neokinema/server/postgres/pgtest"
 	"neokinema/server/store"
+	"neokinema/server/tasks"
 )
 
 func TestMain(m *testing.M) { pgtest.Main(m) }
@@ -61,12 +61,12 @@ func open(t testing.TB, asDemo bool) *house {
 	if err != nil {
 		t.Fatal(err)
 	}
-	queue, err := jobs.Start(context.Background(), s, books, log)
+	queue, err := tasks.Start(context.Background(), s, books, log)
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { queue.Stop(context.Background()) })
-	srv := &api.Server{Store: s, Jobs: queue, Playbooks: books, Log: log, Now: func() time.Time { return time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC) },
+	srv := &api.Server{Store: s, Tasks: queue, Playbooks: books, Log: log, Now: func() time.Time { return time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC) },
 		Room: disk.Room{Reserve: disk.UsualReserve, Free: func() (int64, error) { return free, nil }}}
 	if srv.Frames, err = api.NewFrames(t.TempDir(), 1<<30, srv.Room); err != nil {
 		t.Fatal(err)
@@ -508,10 +508,10 @@ func TestALongFilmIsTrimmed(t *testing.T) {
 		t.Errorf("from 5 to 6 s are pictures %d and %d more, the first at %v s", c.First, c.Frames, (*c.Times)[0])
 	}
 	var p api.Problem
-	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "place": "set", "frame": 7}, &p); got != 422 || !strings.Contains(p.Message, "this clip has 1200 to 1440") {
+	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "keyId": "set", "frame": 7}, &p); got != 422 || !strings.Contains(p.Message, "this clip has 1200 to 1440") {
 		t.Errorf("a stamp outside the part: %d %s", got, p.Message)
 	}
-	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "place": "set", "frame": 1300}, nil); got != 200 {
+	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "keyId": "set", "frame": 1300}, nil); got != 200 {
 		t.Errorf("a stamp inside it: %d", got)
 	}
 }
@@ -536,15 +536,15 @@ func TestCommandsOverTheWire(t *testing.T) {
 	attempt := h.attempt()
 	h.film(attempt, clean(t), "a.mp4")
 	var b api.Bench
-	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "place": "set", "frame": 139}, &b); got != 200 || b.Version != 1 || b.Stamps["set"] != 139 || b.Undo != "stamp" {
+	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "keyId": "set", "frame": 139}, &b); got != 200 || b.Version != 1 || b.Stamps["set"] != 139 || b.Undo != "stamp" {
 		t.Fatalf("answers %d, %+v", got, b)
 	}
 	var clash api.Conflict
-	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "place": "set", "frame": 5}, &clash); got != 409 || clash.Theirs.Stamps["set"] != 139 {
+	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "keyId": "set", "frame": 5}, &clash); got != 409 || clash.Theirs.Stamps["set"] != 139 {
 		t.Errorf("an old version is answered with %d, %+v", got, clash)
 	}
 	for what, c := range map[string]map[string]any{
-		"a rung": {"kind": "stamp", "place": "moon", "frame": 1}, "a landmark": {"kind": "landmark", "landmark": "wing.L", "frame": 139, "at": map[string]float64{"x": 1, "y": 1}},
+		"a rung": {"kind": "stamp", "keyId": "moon", "frame": 1}, "a landmark": {"kind": "landmark", "landmark": "wing.L", "frame": 139, "at": map[string]float64{"x": 1, "y": 1}},
 		"a look": {"kind": "look", "look": "moon", "verdict": "good"}, "a fault": {"kind": "focus", "fault": "moon", "why": "x"}, "a view": {"kind": "view", "view": "from above", "rightward": true},
 	} {
 		var p api.Problem
@@ -570,7 +570,7 @@ func TestReadingAndPreviewAgree(t *testing.T) {
 		t.Fatal(err)
 	}
 	frame := truth.Frames["set"]
-	h.command(attempt, 0, map[string]any{"kind": "stamp", "place": "set", "frame": frame}, nil)
+	h.command(attempt, 0, map[string]any{"kind": "stamp", "keyId": "set", "frame": frame}, nil)
 	var r struct {
 		Values []struct {
 			Key      string

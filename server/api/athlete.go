@@ -178,7 +178,7 @@ func (s *Server) athleteDetails(ctx context.Context, viewer uuid.UUID, a store.A
 			named[k.Event] = e
 		}
 		if name, keyID, unit, ok := measureOf(e, k.Key); ok {
-			out.Measures = append(out.Measures, MeasureName{Event: k.Event, Key: k.Key, Name: name, Place: keyID, Unit: unit, N: k.N})
+			out.Measures = append(out.Measures, MeasureName{Event: k.Event, Key: k.Key, Name: name, KeyId: keyID, Unit: unit, N: k.N})
 		}
 	}
 	stamped, err := s.Store.StampedAttempts(ctx, viewer, a.ID, mostStrips)
@@ -223,7 +223,7 @@ func (s *Server) goal(ctx context.Context, viewer, athlete uuid.UUID, marks []st
 			return out, err
 		}
 		say = func(v float64) string { return coach.Number(v, over.Unit) }
-		out.Name, out.Target = over.Name+" at "+over.Place, say(g.Target)
+		out.Name, out.Target = over.Name+" at "+over.KeyId, say(g.Target)
 		for _, p := range over.Points {
 			day, err := time.Parse(time.DateOnly, p.Day)
 			if err != nil {
@@ -259,7 +259,7 @@ func (s *Server) valuesOverTime(ctx context.Context, viewer, athlete uuid.UUID, 
 	if e, err = e.As(points[len(points)-1].Variant); err != nil {
 		return out, err
 	}
-	out.Name, out.Place, out.Unit, ok = measureOf(e, key)
+	out.Name, out.KeyId, out.Unit, ok = measureOf(e, key)
 	if !ok {
 		return out, nil
 	}

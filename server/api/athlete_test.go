@@ -14,13 +14,13 @@ func TestAnAthletesPage(t *testing.T) {
 	h := open(t, false)
 	h.enter("tove", "coach", store.NewID())
 	first, second := h.log("long-jump", "hang"), h.log("long-jump", "hang")
-	h.command(first, 0, map[string]any{"kind": "mark", "worth": map[string]any{"text": "6.12"}}, nil)
+	h.command(first, 0, map[string]any{"kind": "result", "result": map[string]any{"text": "6.12"}}, nil)
 	h.command(first, 1, map[string]any{"kind": "assign", "fault": "lean-back", "assignment": map[string]any{"cue": "lean-tall", "words": "Run tall.", "drill": "", "dose": "", "refilm": "2026-01-02"}}, nil)
-	h.command(second, 0, map[string]any{"kind": "mark", "worth": map[string]any{"foul": "over the line"}}, nil)
-	if got := h.command(second, 1, map[string]any{"kind": "follow", "fault": "lean-back", "of": first, "outcome": "misread"}, nil); got != 200 {
+	h.command(second, 0, map[string]any{"kind": "result", "result": map[string]any{"foul": "over the line"}}, nil)
+	if got := h.command(second, 1, map[string]any{"kind": "followUp", "fault": "lean-back", "of": first, "outcome": "misread"}, nil); got != 200 {
 		t.Fatalf("keeping a follow-up answers %d", got)
 	}
-	if got := h.command(second, 2, map[string]any{"kind": "follow", "fault": "no-such", "of": first, "outcome": "misread"}, nil); got != 422 {
+	if got := h.command(second, 2, map[string]any{"kind": "followUp", "fault": "no-such", "of": first, "outcome": "misread"}, nil); got != 422 {
 		t.Errorf("a fault that is not in the playbook answers %d", got)
 	}
 	var bench api.Bench

@@ -35,12 +35,12 @@ func TestNumbersAtTheEdge(t *testing.T) {
 	do("far outside of the picture", "scale", map[string]any{"scale": map[string]any{"a": spot(0, 10), "b": spot(1e9, 10), "metres": 2, "what": "lane"}})
 	do("0 px long", "level", map[string]any{"level": map[string]any{"a": spot(5, 5), "b": spot(5, 5), "vertical": false}})
 	do("stands 90° off", "level", map[string]any{"level": map[string]any{"a": spot(5, 5), "b": spot(5, 305), "vertical": false}})
-	do("far outside of the picture", "origin", map[string]any{"at": spot(1e11, 3), "frame": 1})
-	do("which this clip does not have", "origin", map[string]any{"at": spot(1, 3), "frame": 1 << 30})
+	do("far outside of the picture", "origin", map[string]any{"origin": map[string]any{"at": spot(1e11, 3), "frame": 1}})
+	do("which this clip does not have", "origin", map[string]any{"origin": map[string]any{"at": spot(1, 3), "frame": 1 << 30}})
 	do("a capture rate lies between 1 and 10000", "rate", map[string]any{"rate": 1e-320})
 	do("a capture rate lies between 1 and 10000", "rate", map[string]any{"rate": 1e11})
 	do("a number lies between", "repeats", map[string]any{"repeats": map[string]any{"frame": 1, "landmark": "hip.L", "points": []any{spot(1e308, 1), spot(1, 1), spot(1, 1), spot(1, 1), spot(1, 1)}}})
-	do("between -200 and 200 m", "places", map[string]any{"places": map[string]any{"points": []any{map[string]any{"name": "x", "at": []float64{1e10, 0, 0}, "px": spot(1, 1), "frame": 1}}}})
+	do("between -200 and 200 m", "controlPoints", map[string]any{"controlPoints": []any{map[string]any{"name": "x", "at": []float64{1e10, 0, 0}, "px": spot(1, 1), "frame": 1}}})
 	for _, address := range []string{"/rates?gravity=NaN", "/rates?gravity=1e9", "/pedal?target=NaN&pitch=0.02", "/pedal?target=100&pitch=Inf"} {
 		h.refused(422, "lies between", "GET", "/api/attempts/"+attempt+address, nil)
 	}
@@ -70,15 +70,15 @@ func TestWhatWasLetInOnceCanBeUndone(t *testing.T) {
 	h.film(attempt, clean(t), "a.mp4")
 	coach := h.coach(attempt)
 	coach(map[string]any{"kind": "scale", "scale": map[string]any{"a": map[string]any{"x": 0, "y": 700}, "b": map[string]any{"x": 1200, "y": 700}, "metres": 8, "what": "lane"}})
-	coach(map[string]any{"kind": "stamp", "place": "set", "frame": 40})
+	coach(map[string]any{"kind": "stamp", "keyId": "set", "frame": 40})
 	coach(map[string]any{"kind": "landmark", "landmark": "hip.L", "frame": 40, "at": map[string]any{"x": 400, "y": 400}})
-	if _, err := h.store.DB.ExecContext(t.Context(), `update calibration set scale = jsonb_set(scale, '{metres}', '1e-9')`); err != nil {
+	if _, err := h.store.DB.ExecContext(t.Context(), `update calibration set scale_m = 1e-9`); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := h.store.DB.ExecContext(t.Context(), `update attempt set version = version + 1`); err != nil {
 		t.Fatal(err)
 	}
-	for _, path := range []string{"", "/reading", "/pose.png?place=set", "/strip.png", "/report"} {
+	for _, path := range []string{"", "/reading", "/pose.png?keyId=set", "/strip.png", "/report"} {
 		h.want(200, "GET", "/api/attempts/"+attempt+path, nil, nil)
 	}
 	for _, rate := range []string{"1e-320", "1e-9", "1e300"} {
@@ -165,7 +165,7 @@ func TestTextsAreBounded(t *testing.T) {
 	if tried < 40 {
 		t.Errorf("only %d texts were tried", tried)
 	}
-	for _, address := range []string{"/api/search?q=a%00b", "/api/playbook/a%00b", "/api/attempts/" + attempt + "/pose.png?place=%00", "/api/search?q=%ff"} {
+	for _, address := range []string{"/api/search?q=a%00b", "/api/playbook/a%00b", "/api/attempts/" + attempt + "/pose.png?keyId=%00", "/api/search?q=%ff"} {
 		h.refused(422, "the address", "GET", address, nil)
 	}
 }

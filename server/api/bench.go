@@ -16,6 +16,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"neokinema/core/bounds"
+	"neokinema/core/breakdown"
 	"neokinema/core/clock"
 	"neokinema/core/judge"
 	"neokinema/core/measure"
@@ -64,11 +65,12 @@ func (s *Server) LogAttempt(c *echo.Context) error {
 	if a.Day.After(s.Now().AddDate(0, 0, 2)) {
 		return store.Invalid(fmt.Sprintf("%s has not come yet: an attempt is logged when it was made, a plan stands in the calendar", day(a.Day)))
 	}
-	w := store.ResultEntry{Text: strings.TrimSpace(in.Mark), Foul: in.Foul}
-	if err := readResult(e, &w); err != nil {
+	w := breakdown.ResultEntry{Text: strings.TrimSpace(in.Mark), Foul: in.Foul}
+	worth, err := w.Read(e)
+	if err != nil {
 		return err
 	}
-	a.Number, a.Mark, a.Foul = in.Number, w.Value, w.Foul
+	a.Number, a.Mark, a.Foul = in.Number, worth.Mark, worth.Foul
 	entry := store.LogEntry{Attempt: a}
 	if in.Details != nil {
 		entry.Details = *in.Details
@@ -140,28 +142,14 @@ func (s *Server) DoCommand(c *echo.Context, id uuid.UUID) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	in.RateU, in.Source = 0, "" // the server's to say
-	if err := s.allowed(c, id, &in); err != nil {
-		return err
-	}
-	if in.Kind == "rate" && in.RateSource != "" && in.RateSource != "chosen" {
-		way, err := s.rateEstimate(c, id, in.RateSource)
+	b, err := s.analysis().Execute(c.Request().Context(), me(c).ID, id, in)
+	var conflict store.Conflict
+	if errors.As(err, &conflict) {
+		theirs, err := s.bench(c, conflict.Theirs)
 		if err != nil {
 			return err
 		}
-		in.Rate, in.RateU = &way.Rate, way.U
-		if in.RateSource == "tag" || in.RateSource == "file" {
-			in.RateU = 0
-		}
-	}
-	b, err := s.Store.Execute(c.Request().Context(), me(c).ID, id, in)
-	var clash store.Conflict
-	if errors.As(err, &clash) {
-		theirs, err := s.bench(c, clash.Theirs)
-		if err != nil {
-			return err
-		}
-		return c.JSON(http.StatusConflict, Conflict{Message: clash.Error(), Theirs: &theirs})
+		return c.JSON(http.StatusConflict, Conflict{Message: conflict.Error(), Theirs: &theirs})
 	}
 	if err != nil {
 		return err
@@ -171,27 +159,6 @@ func (s *Server) DoCommand(c *echo.Context, id uuid.UUID) error {
 		return err
 	}
 	return c.JSON(http.StatusOK, out)
-}
-
-// readResult reads what an attempt was worth.
-func readResult(e playbook.Event, w *store.ResultEntry) error {
-	if w == nil {
-		return nil
-	}
-	w.Value = nil
-	if w.Foul != "" && !slices.Contains(e.Mark.Fouls, w.Foul) {
-		return store.Invalid(fmt.Sprintf("%q is not among the ways in which the %s is lost", w.Foul, strings.ToLower(e.Name)))
-	}
-	if w.Text == "" {
-		return nil
-	}
-	m, err := e.Mark.Of(w.Text)
-	if err != nil {
-		return store.Invalid(err.Error())
-	}
-	hundredths := int(m)
-	w.Value = &hundredths
-	return nil
 }
 
 // resultOf is what an attempt was worth, as it is written.
@@ -208,20 +175,6 @@ func resultOf(e playbook.Event, a store.Attempt) *Result {
 		}
 	}
 	return &out
-}
-
-// rateEstimate is a way of knowing a clip's capture rate, measured with the usual
-// gravity.
-func (s *Server) rateEstimate(c *echo.Context, id uuid.UUID, source string) (assemble.RateEstimate, error) {
-	b, pts, err := s.benchWithStamps(c, id)
-	if err != nil {
-		return assemble.RateEstimate{}, err
-	}
-	rates, err := assemble.RatesOf(b, pts, clock.Gravity)
-	if err != nil {
-		return assemble.RateEstimate{}, err
-	}
-	return rates.Way(source)
 }
 
 // GetRates sends all that tells at which rate a clip was filmed.
@@ -281,63 +234,6 @@ func done(c *echo.Context, err error) error {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)
-}
-
-// allowed checks a command's names against the event's playbook.
-func (s *Server) allowed(c *echo.Context, id uuid.UUID, in *store.Command) error {
-	b, err := s.Store.Bench(c.Request().Context(), me(c).ID, id)
-	if err != nil {
-		return err
-	}
-	e, err := s.playbookOf(c, b)
-	if err != nil {
-		return err
-	}
-	ok, what := true, ""
-	switch in.Kind {
-	case "stamp":
-		_, ok = e.Key(in.KeyID)
-		what = in.KeyID
-	case "stamps":
-		for keyID := range in.Stamps {
-			if _, is := e.Key(keyID); !is {
-				ok, what = false, keyID
-			}
-		}
-	case "rejected":
-		for _, keyID := range in.Rejected {
-			if _, is := e.Key(keyID); !is {
-				ok, what = false, keyID
-			}
-		}
-	case "landmark":
-		ok, what = landmarkOf(in.Landmark), in.Landmark
-	case "landmarks":
-		for i, p := range in.Points {
-			in.Points[i].Source = "" // the server's to say
-			if !landmarkOf(p.Name) {
-				ok, what = false, p.Name
-			}
-		}
-	case "repeats":
-		if in.Repeats != nil {
-			ok, what = landmarkOf(in.Repeats.Landmark), in.Repeats.Landmark
-		}
-	case "look":
-		_, ok = e.Look(in.Look)
-		what = in.Look
-	case "focus", "assign", "overrule", "follow", "close":
-		_, ok = e.Fault(in.Fault)
-		what = in.Fault
-	case "mark":
-		return readResult(e, in.Result)
-	case "view":
-		ok, what = slices.Contains(e.Views, in.View), in.View
-	}
-	if !ok {
-		return store.Invalid(fmt.Sprintf("%q is not in the playbook of the %s", what, strings.ToLower(e.Name)))
-	}
-	return nil
 }
 
 // reading is what an attempt's present version says.
@@ -528,7 +424,7 @@ func (s *Server) GetCard(c *echo.Context, id uuid.UUID) error {
 	return c.Blob(http.StatusOK, "application/pdf", pdf.Bytes())
 }
 
-func (s *Server) item(c *echo.Context, e playbook.Event, b store.Bench, r assemble.Reading, g store.Assignment) (report.Item, error) {
+func (s *Server) item(c *echo.Context, e playbook.Event, b store.Bench, r assemble.Reading, g breakdown.Assignment) (report.Item, error) {
 	f, _ := e.Fault(g.Fault)
 	it := assigned(e, r, g)
 	frame, ok := b.Stamps[f.At]
@@ -560,7 +456,7 @@ func praise(b store.Bench, r assemble.Reading) []string {
 }
 
 // assigned is an assignment in words.
-func assigned(e playbook.Event, r assemble.Reading, g store.Assignment) report.Item {
+func assigned(e playbook.Event, r assemble.Reading, g breakdown.Assignment) report.Item {
 	f, _ := e.Fault(g.Fault)
 	it := report.Item{Focus: f.Name, Words: g.Words, Drill: g.Drill, Dose: g.Dose, Refilm: day(g.Refilm)}
 	for _, d := range e.Drills {

@@ -36,7 +36,7 @@ func BenchmarkReading(b *testing.B) {
 	h.enter("tove", "coach", store.NewID())
 	attempt := h.attempt()
 	h.film(attempt, clean(b), "a.mp4")
-	h.command(attempt, 0, map[string]any{"kind": "stamp", "place": "set", "frame": 139}, nil)
+	h.command(attempt, 0, map[string]any{"kind": "stamp", "keyId": "set", "frame": 139}, nil)
 	for b.Loop() {
 		b.StopTimer()
 		if _, err := h.store.DB.Exec(`delete from run`); err != nil {

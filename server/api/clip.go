@@ -16,6 +16,7 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/bounds"
+	"neokinema/core/breakdown"
 	"neokinema/server/assemble"
 	"neokinema/server/media"
 	"neokinema/server/store"
@@ -23,7 +24,7 @@ import (
 
 func landmarkOf(name string) bool { return body.Landmark(name).Valid() }
 
-func (s *Server) clip(c *echo.Context, v store.Clip, ramp *store.Ramp) (Clip, error) {
+func (s *Server) clip(c *echo.Context, v store.Clip, ramp *breakdown.Ramp) (Clip, error) {
 	out := Clip{
 		Id: v.ID, AttemptId: v.AttemptID, Name: v.Name, Bytes: v.Bytes, Received: v.Received, Status: ClipStatus(v.Status), Progress: v.Progress, Message: v.Message,
 		Codec: v.Codec, Pictures: v.Pictures, Seconds: v.Seconds, Width: v.Width, Height: v.Height, KeptWidth: v.ShownWidth(), First: v.First, Frames: v.Frames,
@@ -37,7 +38,7 @@ func (s *Server) clip(c *echo.Context, v store.Clip, ramp *store.Ramp) (Clip, er
 	if err != nil {
 		return out, err
 	}
-	film, err := assemble.Film(store.Bench{Clip: &v, Calibration: store.Calibration{Ramp: ramp}}, pts)
+	film, err := assemble.Film(store.Bench{Clip: &v, Breakdown: breakdown.Breakdown{Calibration: breakdown.Calibration{Ramp: ramp}}}, pts)
 	if err != nil { // what was said of its rate can still be undone
 		out.Message = err.Error()
 		return out, nil
@@ -73,7 +74,7 @@ const taken = 4
 
 // ResumeClip goes on with a clip that waited for room.
 func (s *Server) ResumeClip(c *echo.Context, id uuid.UUID) error {
-	if err := s.Store.ResumeClip(c.Request().Context(), me(c).ID, id, s.Jobs.Probe, s.Jobs.Decode); err != nil {
+	if err := s.Store.ResumeClip(c.Request().Context(), me(c).ID, id, s.Tasks.Enqueue); err != nil {
 		return err
 	}
 	return s.GetClip(c, id)
@@ -85,7 +86,7 @@ func (s *Server) PutBytes(c *echo.Context, id uuid.UUID, params PutBytesParams) 
 	if params.From != nil {
 		from = *params.From
 	}
-	if err := s.Store.Receive(c.Request().Context(), me(c).ID, id, from, c.Request().Body, s.Jobs.Probe); err != nil {
+	if err := s.Store.Receive(c.Request().Context(), me(c).ID, id, from, c.Request().Body, s.Tasks.Enqueue); err != nil {
 		return err
 	}
 	return s.GetClip(c, id)
@@ -127,7 +128,7 @@ func (s *Server) ChooseClip(c *echo.Context, id uuid.UUID) error {
 	case n > media.MostPictures:
 		return store.Invalid(fmt.Sprintf("this part has %d pictures, more than %d: cut it down to the movement itself", n, media.MostPictures))
 	}
-	if err := s.Store.ChooseTrim(ctx, me(c).ID, id, from, to, width, s.Jobs.Decode); err != nil {
+	if err := s.Store.ChooseTrim(ctx, me(c).ID, id, from, to, width, s.Tasks.Enqueue); err != nil {
 		return err
 	}
 	return s.GetClip(c, id)

@@ -13,11 +13,11 @@ import (
 )
 
 // done waits for a following to end.
-func (h *house) done(id string) (f api.Following) {
+func (h *house) done(id string) (f api.Task) {
 	h.t.Helper()
 	for begun := time.Now(); time.Since(begun) < time.Minute; time.Sleep(50 * time.Millisecond) {
-		h.want(200, "GET", "/api/followings/"+id, nil, &f)
-		if f.State != "waiting" && f.State != "following" {
+		h.want(200, "GET", "/api/tasks/"+id, nil, &f)
+		if f.State != "waiting" && f.State != "running" {
 			return f
 		}
 	}
@@ -63,23 +63,23 @@ func TestPointsAreFollowed(t *testing.T) {
 	put("hip.L", mid) // an arm passes before it
 	b := do(map[string]any{"kind": "view", "view": "side-closed", "rightward": truth.Rightward()})
 	for _, s := range []string{"td1", "to1", "td2"} {
-		b = do(map[string]any{"kind": "stamp", "place": s, "frame": truth.Frames[s]})
+		b = do(map[string]any{"kind": "stamp", "keyId": s, "frame": truth.Frames[s]})
 	}
-	var none []api.Following
+	var none []api.Task
 	if h.want(200, "GET", "/api/attempts/"+attempt+"/followings", nil, &none); len(none) != 0 {
 		t.Errorf("never followed, but %v", none)
 	}
 	id := store.NewID().String()
 	h.want(200, "POST", "/api/attempts/"+attempt+"/followings", map[string]any{"id": id}, nil)
 	h.want(200, "POST", "/api/attempts/"+attempt+"/followings", map[string]any{"id": id}, nil) // the same one
-	if f := h.done(id); f.State != "done" || f.Done != f.Pictures {
+	if f := h.done(id); f.State != "done" || f.Done != f.Total {
 		t.Fatalf("it ended as %+v", f)
 	}
 	path := h.path(id, string(stand))
 	var after api.Bench
 	h.want(200, "GET", "/api/attempts/"+attempt, nil, &after)
-	if after.Calibration.Followed == nil || after.Calibration.Followed.String() != id || after.Version != b.Version+1 {
-		t.Fatalf("the attempt is measured with %v, version %d", after.Calibration.Followed, after.Version)
+	if after.Calibration.Following == nil || *after.Calibration.Following != id || after.Version != b.Version+1 {
+		t.Fatalf("the attempt is measured with %v, version %d", after.Calibration.Following, after.Version)
 	}
 	var found store.FollowedPaths
 	h.want(200, "GET", "/api/followings/"+id+"/paths", nil, &found)
@@ -113,13 +113,13 @@ func TestPointsAreFollowed(t *testing.T) {
 		t.Error("followed points measure nothing at the toe-off")
 	}
 	do = h.coachFrom(attempt, after.Version)
-	if b := do(map[string]any{"kind": "undo"}); b.Calibration.Followed != nil || angles() != 0 {
+	if b := do(map[string]any{"kind": "undo"}); b.Calibration.Following != nil || angles() != 0 {
 		t.Error("undo does not take the following back")
 	}
-	if b := do(map[string]any{"kind": "redo"}); b.Calibration.Followed == nil {
+	if b := do(map[string]any{"kind": "redo"}); b.Calibration.Following == nil {
 		t.Error("redo does not measure with it again")
 	}
-	h.refused(422, "not followed on this attempt", "POST", "/api/attempts/"+attempt+"/commands", map[string]any{"id": store.NewID(), "version": after.Version + 2, "kind": "followed", "followed": store.NewID()})
+	h.refused(422, "not followed on this attempt", "POST", "/api/attempts/"+attempt+"/commands", map[string]any{"id": store.NewID(), "version": after.Version + 2, "kind": "following", "following": store.NewID()})
 
 	// A point that is mended is followed again, the others stay as they were.
 	mended := truth.At(mid, stand)

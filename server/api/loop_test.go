@@ -415,7 +415,7 @@ func TestWithoutAFilm(t *testing.T) {
 	}
 	b = do(map[string]any{"kind": "redo"})
 	var f assemble.Figure
-	h.want(200, "GET", "/api/attempts/"+attempt+"/figure?place=td1", nil, &f)
+	h.want(200, "GET", "/api/attempts/"+attempt+"/figure?keyId=td1", nil, &f)
 	// 200 px are a metre: the knee lies 60 px right and 80 px below the hip.
 	for _, p := range f.Points {
 		if p.Name == "knee.L" && (math.Abs(p.X-0.3/b.Athlete.HeightM) > 1e-9 || math.Abs(p.Y+0.4/b.Athlete.HeightM) > 1e-9) {
@@ -425,8 +425,8 @@ func TestWithoutAFilm(t *testing.T) {
 	if f.Film || len(f.Points) != 5 || len(f.Bones) < 3 {
 		t.Errorf("%+v", f)
 	}
-	h.refused(422, "not stamped", "GET", "/api/attempts/"+attempt+"/figure?place=td2", nil)
-	for path, size := range map[string]image.Point{"/api/attempts/" + attempt + "/pose.png?place=td1": {240, 300}, "/api/clips/" + clip.ID.String() + "/frames/120": {1280, 720}} {
+	h.refused(422, "not stamped", "GET", "/api/attempts/"+attempt+"/figure?keyId=td2", nil)
+	for path, size := range map[string]image.Point{"/api/attempts/" + attempt + "/pose.png?keyId=td1": {240, 300}, "/api/clips/" + clip.ID.String() + "/frames/120": {1280, 720}} {
 		img, _, err := image.DecodeConfig(strings.NewReader(h.text(path)))
 		if err != nil || img.Width != size.X || img.Height != size.Y {
 			t.Errorf("%s is %+v: %v", path, img, err)
@@ -445,12 +445,12 @@ func TestAFocusIsClosedAndOpenedAgain(t *testing.T) {
 	h := open(t, false)
 	h.enter("tove", "coach", store.NewID())
 	attempt := h.log("long-jump", "hang")
-	if got := h.command(attempt, 0, map[string]any{"kind": "close", "fault": "lean-back", "closed": "2026-12-01"}, nil); got != 422 {
+	if got := h.command(attempt, 0, map[string]any{"kind": "closeFocus", "fault": "lean-back", "closed": "2026-12-01"}, nil); got != 422 {
 		t.Errorf("closing what was not assigned answers %d", got)
 	}
 	do := h.coach(attempt)
 	do(map[string]any{"kind": "assign", "fault": "lean-back", "assignment": map[string]any{"cue": "lean-tall", "words": "Run tall.", "drill": "", "dose": "", "refilm": "2026-12-10"}})
-	b := do(map[string]any{"kind": "close", "fault": "lean-back", "closed": "2026-12-01"})
+	b := do(map[string]any{"kind": "closeFocus", "fault": "lean-back", "closed": "2026-12-01"})
 	page := func() assemble.OpenFocus {
 		var p api.AthletePage
 		h.want(200, "GET", "/api/athletes/"+b.Athlete.Id.String(), nil, &p)
@@ -459,7 +459,7 @@ func TestAFocusIsClosedAndOpenedAgain(t *testing.T) {
 	if f := page(); f.ClosedOn != "2026-12-01" || f.Due || f.Version != b.Version {
 		t.Errorf("%+v", f)
 	}
-	if got := h.command(attempt, b.Version, map[string]any{"kind": "close", "fault": "lean-back", "closed": "2026-01-01"}, nil); got != 422 {
+	if got := h.command(attempt, b.Version, map[string]any{"kind": "closeFocus", "fault": "lean-back", "closed": "2026-01-01"}, nil); got != 422 {
 		t.Errorf("closing it before it was assigned answers %d", got)
 	}
 	do(map[string]any{"kind": "undo"})

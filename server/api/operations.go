@@ -99,7 +99,7 @@ func (s *Server) registry() (*prometheus.Registry, *prometheus.HistogramVec) {
 		gauge("database_connections_used", "Connections that are in use.", func() float64 { return float64(s.Store.Pool.Stat().AcquiredConns()) }),
 		gauge("database_waits_total", "How often a request waited for a connection.", func() float64 { return float64(s.Store.Pool.Stat().EmptyAcquireCount()) }),
 	)
-	if m, ok := s.Jobs.(interface{ Metrics() []prometheus.Collector }); ok {
+	if m, ok := s.Tasks.(interface{ Metrics() []prometheus.Collector }); ok {
 		r.MustRegister(m.Metrics()...)
 	}
 	return r, latency

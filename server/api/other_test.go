@@ -7,6 +7,7 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r3"
 
+	"neokinema/core/breakdown"
 	"neokinema/core/judge"
 	"neokinema/core/measure"
 	"neokinema/demo"
@@ -59,7 +60,7 @@ func TestTwoFilmsOfOneAttempt(t *testing.T) {
 		sheet := measure.Recording{Event: e, View: truth.View, Roles: assemble.Roles(store.Bench{Attempt: store.Attempt{Event: "discus"}, Athlete: store.Athlete{Hand: "R"}}).Near("R"), Paired: true}
 		for _, keyID := range []string{"pivot-down", "push-down"} {
 			frame := truth.Frames[keyID]
-			do(map[string]any{"kind": "stamp", "place": keyID, "frame": frame})
+			do(map[string]any{"kind": "stamp", "keyId": keyID, "frame": frame})
 			for _, l := range sheet.RequiredLandmarks(keyID) {
 				at := truth.At(frame, l)
 				do(map[string]any{"kind": "landmark", "frame": frame, "landmark": l, "at": map[string]any{"x": at.X, "y": at.Y}})
@@ -88,12 +89,12 @@ func TestTwoFilmsOfOneAttempt(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		var points []store.ControlPoint
+		var points []breakdown.ControlPoint
 		for _, p := range e.ControlPoints {
 			at := truth.Shot(0).Project(r3vec(p.At))
-			points = append(points, store.ControlPoint{Name: p.Name, At: p.At, Px: store.Spot{X: at.X, Y: at.Y}})
+			points = append(points, breakdown.ControlPoint{Name: p.Name, At: p.At, Px: breakdown.Spot{X: at.X, Y: at.Y}})
 		}
-		return map[string]any{"kind": "places", "places": store.ControlPoints{Points: points}}
+		return map[string]any{"kind": "controlPoints", "controlPoints": points}
 	}
 	onFirst(places("discus-clean-back"))
 	if r := read(first); r.Space.Stand == nil || r.Space.Stand.Why != "" || r.Space.Joined {
@@ -129,8 +130,8 @@ func TestTwoFilmsOfOneAttempt(t *testing.T) {
 		t.Error("the known points of the other film were taken back, and the films are still joined")
 	}
 	onSecond(map[string]any{"kind": "redo"})
-	h.refused(422, "lies outside", "POST", "/api/attempts/"+first+"/commands", map[string]any{"id": store.NewID(), "version": r.Version, "kind": "places", "places": map[string]any{"points": []any{map[string]any{"name": "x", "at": []float64{0, 0, 0}, "px": map[string]any{"x": -5, "y": 0}, "frame": 0}}}})
-	h.refused(422, "between -200 and 200 m", "POST", "/api/attempts/"+first+"/commands", map[string]any{"id": store.NewID(), "version": r.Version, "kind": "places", "places": map[string]any{"points": []any{map[string]any{"name": "x", "at": []float64{0, 1e9, 0}, "px": map[string]any{"x": 5, "y": 0}, "frame": 0}}}})
+	h.refused(422, "lies outside", "POST", "/api/attempts/"+first+"/commands", map[string]any{"id": store.NewID(), "version": r.Version, "kind": "controlPoints", "controlPoints": []any{map[string]any{"name": "x", "at": []float64{0, 0, 0}, "px": map[string]any{"x": -5, "y": 0}, "frame": 0}}})
+	h.refused(422, "between -200 and 200 m", "POST", "/api/attempts/"+first+"/commands", map[string]any{"id": store.NewID(), "version": r.Version, "kind": "controlPoints", "controlPoints": []any{map[string]any{"name": "x", "at": []float64{0, 1e9, 0}, "px": map[string]any{"x": 5, "y": 0}, "frame": 0}}})
 
 	// It moves and goes with the first one.
 	other := store.NewID()

@@ -70,7 +70,7 @@ func (s *Server) GetPlaybookChanges(c *echo.Context, event string) error {
 		return err
 	}
 	if j != nil {
-		out.Judging = &Rejudging{State: RejudgingState(j.State), Done: j.Done, Total: j.Total}
+		out.Judging = new(taskOf(*j))
 	}
 	return c.JSON(http.StatusOK, out)
 }
@@ -138,7 +138,7 @@ func (s *Server) ChangePlaybook(c *echo.Context, event string) error {
 	if _, err := playbook.DecodePatch(e, []byte(text)); err != nil {
 		return store.Invalid(err.Error())
 	}
-	if err := s.Store.ChangePlaybook(ctx, me(c).ID, store.PlaybookChange{ID: in.Id, Event: event, Scope: scope, Value: in.Value, Patch: text}, in.On, s.Jobs.Rejudge); err != nil {
+	if err := s.Store.ChangePlaybook(ctx, me(c).ID, store.PlaybookChange{ID: in.Id, Event: event, Scope: scope, Value: in.Value, Patch: text}, in.On, s.Tasks.Enqueue); err != nil {
 		return err
 	}
 	return s.GetPlaybookChanges(c, event)

@@ -95,8 +95,8 @@ func TestAttemptsAreJudgedAnew(t *testing.T) {
 	h.film(attempt, clean(t), "a.mp4")
 	do := h.coach(attempt)
 	do(map[string]any{"kind": "rate", "rate": 240})
-	do(map[string]any{"kind": "stamp", "place": "td1", "frame": 200})
-	do(map[string]any{"kind": "stamp", "place": "to1", "frame": 241})
+	do(map[string]any{"kind": "stamp", "keyId": "td1", "frame": 200})
+	do(map[string]any{"kind": "stamp", "keyId": "to1", "frame": 241})
 	band := func() (low float64) {
 		var r struct {
 			Values []struct {

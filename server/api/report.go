@@ -14,6 +14,7 @@ import (
 	"github.com/labstack/echo/v5"
 	types "github.com/oapi-codegen/runtime/types"
 
+	"neokinema/core/breakdown"
 	"neokinema/core/coach"
 	"neokinema/core/judge"
 	"neokinema/core/playbook"
@@ -47,7 +48,7 @@ func (s *Server) foot(who store.Account) string {
 
 // poseSrc is where a key position's picture is.
 func poseSrc(id uuid.UUID, keyID string) string {
-	return fmt.Sprintf("/api/attempts/%s/pose.png?place=%s", id, strings.ReplaceAll(keyID, "#", "%23"))
+	return fmt.Sprintf("/api/attempts/%s/pose.png?keyId=%s", id, strings.ReplaceAll(keyID, "#", "%23"))
 }
 
 // gauge is a judged value on its lane, with whatever stands beside it.
@@ -303,7 +304,7 @@ func (s *Server) changeSheet(ctx context.Context, who store.Account, id, of uuid
 			list = append(list, beforeAndAfter(e, r, *shift, s.limit(ctx, before, f, shift))...)
 		}
 	}
-	if kept := slices.IndexFunc(after.FollowUps, func(k store.FollowUp) bool { return k.Of == of && k.Fault == f.Fault }); kept >= 0 {
+	if kept := slices.IndexFunc(after.FollowUps, func(k breakdown.FollowUp) bool { return k.Of == of.String() && k.Fault == f.Fault }); kept >= 0 {
 		list.pair("Kept as", after.FollowUps[kept].Outcome)
 	}
 	if o := slices.IndexFunc(r.Options, func(o assemble.Option) bool { return o.Fault == f.Fault }); o >= 0 && f.Outcome != coach.Changed && len(r.Options[o].Cues) > 0 {
@@ -577,7 +578,7 @@ func (s *Server) overChart(ctx context.Context, viewer, athlete uuid.UUID, event
 	if len(list) < 2 {
 		return nil, nil
 	}
-	return parts{chart(over.Name+" at "+strings.ToLower(over.Place), list, from, to, over.Low, over.High, func(v float64) string { return coach.Number(v, over.Unit) })}, nil
+	return parts{chart(over.Name+" at "+strings.ToLower(over.KeyId), list, from, to, over.Low, over.High, func(v float64) string { return coach.Number(v, over.Unit) })}, nil
 }
 
 // sessionSheet is the summary of a session.
@@ -663,7 +664,7 @@ func (s *Server) print(c *echo.Context, sheet report.Sheet, err error, paper str
 	for i := range sheet.Blocks {
 		for j := range sheet.Blocks[i].Pictures {
 			p := &sheet.Blocks[i].Pictures[j]
-			id, keyID, ok := strings.Cut(strings.TrimPrefix(p.Src, "/api/attempts/"), "/pose.png?place=")
+			id, keyID, ok := strings.Cut(strings.TrimPrefix(p.Src, "/api/attempts/"), "/pose.png?keyId=")
 			if !ok {
 				continue
 			}
@@ -789,7 +790,7 @@ func (s *Server) pose(ctx context.Context, viewer, id uuid.UUID, keyID string) (
 
 // GetPose sends it.
 func (s *Server) GetPose(c *echo.Context, id uuid.UUID, params GetPoseParams) error {
-	png, err := s.pose(c.Request().Context(), me(c).ID, id, params.Place)
+	png, err := s.pose(c.Request().Context(), me(c).ID, id, params.KeyId)
 	if err != nil {
 		return err
 	}
@@ -813,7 +814,7 @@ func (s *Server) GetFigure(c *echo.Context, id uuid.UUID, params GetFigureParams
 	if r.Scale != nil {
 		scale = r.Scale.PxPerM
 	}
-	f, err := assemble.FigureAt(b, params.Place, scale)
+	f, err := assemble.FigureAt(b, params.KeyId, scale)
 	if err != nil {
 		return err
 	}

@@ -66,10 +66,10 @@ func TestNobodyElseReachesACoachsWork(t *testing.T) {
 	ids := map[string]string{"attempt": attempt, "clip": clip, "athlete": today.Athletes[0].Id.String(), "account": tove.ID.String(), "token": token.Id.String(), "filming": store.NewID().String(), "practice": store.NewID().String(), "following": store.NewID().String()}
 	wish := map[string]any{"event": "discus", "side": "R", "sex": "man", "heightM": 1.85, "view": "back"}
 	h.want(200, "POST", "/api/sim/films", map[string]any{"id": ids["filming"], "attempt": h.attempt(), "wish": wish}, nil)
-	h.want(200, "DELETE", "/api/sim/films/"+ids["filming"], nil, nil)
+	h.want(200, "DELETE", "/api/tasks/"+ids["filming"], nil, nil)
 	h.want(200, "POST", "/api/attempts/"+attempt+"/commands", map[string]any{"id": store.NewID(), "version": 0, "kind": "landmark", "frame": 200, "landmark": "hip.L", "at": map[string]any{"x": 300, "y": 300}}, nil)
 	h.want(200, "POST", "/api/attempts/"+attempt+"/followings", map[string]any{"id": ids["following"]}, nil)
-	h.want(200, "DELETE", "/api/followings/"+ids["following"], nil, nil)
+	h.want(200, "DELETE", "/api/tasks/"+ids["following"], nil, nil)
 	h.want(200, "POST", "/api/practice", map[string]any{"id": ids["practice"], "event": "discus"}, nil)
 	for _, name := range []string{"goal", "pain-note", "plan", "phase", "session"} {
 		ids[name] = store.NewID().String()
@@ -149,7 +149,7 @@ func (h *house) walk(ids map[string]string, visit func(op *openapi3.Operation, m
 	n := 0
 	for path, item := range doc.Paths.Map() {
 		kind := strings.TrimSuffix(strings.Split(strings.TrimPrefix(path, "/api/"), "/")[0], "s")
-		id := ids[map[string]string{"attempt": "attempt", "clip": "clip", "athlete": "athlete", "account": "account", "me": "token", "sim": "filming", "practice": "practice", "following": "following", "goal": "goal", "pain-note": "pain-note", "plan": "plan", "phase": "phase", "session": "session"}[kind]]
+		id := ids[map[string]string{"attempt": "attempt", "clip": "clip", "athlete": "athlete", "account": "account", "me": "token", "sim": "filming", "practice": "practice", "following": "following", "task": "following", "goal": "goal", "pain-note": "pain-note", "plan": "plan", "phase": "phase", "session": "session"}[kind]]
 		filled := strings.NewReplacer("{id}", id, "{n}", "0", "{event}", "sprint-start").Replace(path)
 		for method, op := range item.Operations() {
 			at := filled
@@ -157,7 +157,7 @@ func (h *house) walk(ids map[string]string, visit func(op *openapi3.Operation, m
 			case "getPedal":
 				at += "?target=90&pitch=0.025"
 			case "getPose", "getFigure":
-				at += "?place=td1"
+				at += "?keyId=td1"
 			case "getAthleteMeasure":
 				at += "?event=hammer&key=release-speed@release"
 			case "getPin":
@@ -174,7 +174,7 @@ func (h *house) walk(ids map[string]string, visit func(op *openapi3.Operation, m
 func (h *house) everything() string {
 	h.t.Helper()
 	var sums []string
-	for _, table := range []string{"athlete", "attempt", "clip", "stamp", "note", "command", "session", "token", "filming", "following", "practice", "playbook_change", "goal", "pain_note", "plan_item", "season_phase"} {
+	for _, table := range []string{"athlete", "attempt", "clip", "stamp", "note", "command", "session", "token", "task", "landmark_run", "landmark", "practice", "playbook_change", "goal", "pain_note", "plan_item", "season_phase"} {
 		var sum string
 		if err := h.store.DB.GetContext(h.t.Context(), &sum, fmt.Sprintf(`select count(*) || coalesce(md5(string_agg(r::text, '' order by r::text)), '') from %s r`, table)); err != nil {
 			h.t.Fatal(err)
@@ -294,7 +294,7 @@ func TestRatesAreMeasuredAndCompared(t *testing.T) {
 	if got := h.command(attempt, 0, map[string]any{"kind": "rate", "rateSource": "interval"}, &p); got != 422 || !strings.Contains(p.Message, "nothing was measured") {
 		t.Errorf("an interval that was not measured: %d %s", got, p.Message)
 	}
-	do(map[string]any{"kind": "known", "known": map[string]any{"from": 100, "to": 340, "seconds": 2.0, "u": 0.01}})
+	do(map[string]any{"kind": "knownInterval", "knownInterval": map[string]any{"from": 100, "to": 340, "seconds": 2.0, "u": 0.01}})
 	var rates struct {
 		Ways []struct {
 			Source  string
@@ -342,7 +342,7 @@ func TestCalibrationsAreUndone(t *testing.T) {
 	}
 	do, version := h.coach(attempt), 0
 	for kind, value := range map[string]any{
-		"known": map[string]any{"from": 1, "to": 9, "seconds": 1, "u": 0}, "ramp": map[string]any{"from": 1, "to": 9},
+		"knownInterval": map[string]any{"from": 1, "to": 9, "seconds": 1, "u": 0}, "ramp": map[string]any{"from": 1, "to": 9},
 		"subject": map[string]any{"frame": 3, "a": spot(1, 1), "b": spot(90, 90)}, "repeats": map[string]any{"frame": 3, "landmark": "knee.L", "points": points},
 	} {
 		state := func(more map[string]any) string {
@@ -365,8 +365,8 @@ func TestCalibrationsAreUndone(t *testing.T) {
 	}
 	for says, more := range map[string]map[string]any{
 		"must come after":               {"kind": "ramp", "ramp": map[string]any{"from": 9, "to": 9}},
-		"there is no picture":           {"kind": "known", "known": map[string]any{"from": 9, "to": 9999, "seconds": 1, "u": 0}},
-		"the time between two pictures": {"kind": "known", "known": map[string]any{"from": 1, "to": 9, "seconds": 0, "u": 0}},
+		"there is no picture":           {"kind": "knownInterval", "knownInterval": map[string]any{"from": 9, "to": 9999, "seconds": 1, "u": 0}},
+		"the time between two pictures": {"kind": "knownInterval", "knownInterval": map[string]any{"from": 1, "to": 9, "seconds": 0, "u": 0}},
 		"the whole athlete":             {"kind": "subject", "subject": map[string]any{"frame": 3, "a": spot(1, 1), "b": spot(2, 2)}},
 		"5 times":                       {"kind": "repeats", "repeats": map[string]any{"frame": 3, "landmark": "knee.L", "points": points[:2]}},
 		"not in the playbook":           {"kind": "repeats", "repeats": map[string]any{"frame": 3, "landmark": "wing.L", "points": points}},

@@ -67,7 +67,7 @@ func (s *Server) EraseAccount(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	return done(c, s.Store.EraseAccount(c.Request().Context(), who, id, s.Jobs.Scrub))
+	return done(c, s.Store.EraseAccount(c.Request().Context(), who, id, s.Tasks.Enqueue))
 }
 
 // GetAccountHoldings sends what would be erased with an account.
@@ -185,7 +185,7 @@ func (s *Server) GetAthleteHoldings(c *echo.Context, id uuid.UUID) error {
 
 // EraseAthlete erases an athlete with all that hangs on them.
 func (s *Server) EraseAthlete(c *echo.Context, id uuid.UUID) error {
-	return done(c, s.Store.EraseAthlete(c.Request().Context(), me(c).ID, id, s.Jobs.Scrub))
+	return done(c, s.Store.EraseAthlete(c.Request().Context(), me(c).ID, id, s.Tasks.Enqueue))
 }
 
 // GetDisk sends how much room films take and how much is left.

@@ -119,31 +119,10 @@ func (s *Server) FilmSim(c *echo.Context) error {
 		return err
 	}
 	ctx, who := c.Request().Context(), me(c)
-	if err := s.Store.AddFilming(ctx, who.ID, in.Id, in.Attempt, wish, s.Jobs.Film); err != nil {
+	if err := s.Store.AddFilming(ctx, who.ID, in.Id, in.Attempt, wish, s.Tasks.Enqueue); err != nil {
 		return err
 	}
-	return s.GetFilming(c, in.Id)
-}
-
-// GetFilming tells how far a filming has come.
-func (s *Server) GetFilming(c *echo.Context, id uuid.UUID) error {
-	f, err := s.Store.Filming(c.Request().Context(), me(c).ID, id)
-	if err != nil {
-		return err
-	}
-	out := Filming{Id: f.ID, Attempt: f.AttemptID, State: FilmingState(f.State), Done: f.Done, Pictures: f.Pictures}
-	if f.Message != "" {
-		out.Message = &f.Message
-	}
-	return c.JSON(http.StatusOK, out)
-}
-
-// CancelFilming stops a filming.
-func (s *Server) CancelFilming(c *echo.Context, id uuid.UUID) error {
-	if err := s.Store.CancelFilming(c.Request().Context(), me(c).ID, id); err != nil {
-		return err
-	}
-	return s.GetFilming(c, id)
+	return s.GetTask(c, in.Id)
 }
 
 // GetScores tells how the coach's eye does.

@@ -88,7 +88,7 @@ func TestKeyPositionsArePencilledIn(t *testing.T) {
 	if b = do(map[string]any{"kind": "undo"}); len(b.Stamps) != 0 {
 		t.Errorf("one undo leaves %v", b.Stamps)
 	}
-	b = do(map[string]any{"kind": "rejected", "rejected": []string{found[0].KeyID}})
+	b = do(map[string]any{"kind": "rejectedProposals", "keyIds": []string{found[0].KeyID}})
 	if p := propose(); slices.ContainsFunc(p.Proposals, func(q segment.Proposal) bool { return q.KeyID == found[0].KeyID }) || len(p.Rejected) != 1 {
 		t.Errorf("%s was dropped and is still there: %+v", found[0].KeyID, p)
 	}
@@ -132,10 +132,10 @@ func TestClocksOfTwoFilms(t *testing.T) {
 		t.Errorf("without stamps: %+v", c)
 	}
 	for _, keyID := range []string{"push-off", "push-down", "pivot-down"} {
-		onFirst(map[string]any{"kind": "stamp", "place": keyID, "frame": here[keyID]})
-		onSecond(map[string]any{"kind": "stamp", "place": keyID, "frame": there[keyID]})
+		onFirst(map[string]any{"kind": "stamp", "keyId": keyID, "frame": here[keyID]})
+		onSecond(map[string]any{"kind": "stamp", "keyId": keyID, "frame": there[keyID]})
 	}
-	onSecond(map[string]any{"kind": "stamp", "place": "release", "frame": there["release"]})
+	onSecond(map[string]any{"kind": "stamp", "keyId": "release", "frame": there["release"]})
 	c := clocks()
 	if !c.Joined || len(c.Shared) != 3 || c.OffsetU <= 0 || len(c.Beside) == 0 {
 		t.Fatalf("%+v", c)
@@ -148,7 +148,7 @@ func TestClocksOfTwoFilms(t *testing.T) {
 	if i := slices.IndexFunc(p.Proposals, func(q segment.Proposal) bool { return q.KeyID == "release" }); i < 0 || math.Abs(float64(p.Proposals[i].Frame-here["release"])) > 1 || p.Proposals[i].From != "the other film" {
 		t.Errorf("the release that the other film tells: %+v", p.Proposals)
 	}
-	onSecond(map[string]any{"kind": "stamp", "place": "push-down", "frame": there["push-down"] + 20})
+	onSecond(map[string]any{"kind": "stamp", "keyId": "push-down", "frame": there["push-down"] + 20})
 	if c := clocks(); c.Joined || c.Odd != "push-down" || !strings.Contains(c.Why, "cannot be of one attempt") {
 		t.Errorf("with a stamp 20 pictures off: %+v", c)
 	}
@@ -186,7 +186,7 @@ func TestAnAttemptHasItsMark(t *testing.T) {
 	h.enter("tove", "coach", store.NewID())
 	a := h.log("hammer", "three-heel")
 	worth := func(version int, w map[string]any) (b api.Bench, code int) {
-		code = h.command(a, version, map[string]any{"kind": "mark", "worth": w}, &b)
+		code = h.command(a, version, map[string]any{"kind": "result", "result": w}, &b)
 		return b, code
 	}
 	for _, bad := range []map[string]any{{"text": "61.2.5"}, {"text": "-61"}, {"text": "610"}, {"text": "0"}, {"text": "12.4 s"}, {"foul": "sneezed"}, nil} {
@@ -194,7 +194,7 @@ func TestAnAttemptHasItsMark(t *testing.T) {
 			t.Errorf("%v is answered with %d", bad, code)
 		}
 	}
-	b, code := worth(0, map[string]any{"text": "61,259", "value": 99999})
+	b, code := worth(0, map[string]any{"text": "61,259", "mark": 99999})
 	if code != 200 || b.Version != 1 || b.Mark == nil || b.Mark.Text != "61.25 m" || b.Mark.Imperial != `200' 11¼"` || b.Mark.Foul != "" {
 		t.Fatalf("%d: %+v", code, b.Mark)
 	}
@@ -217,7 +217,7 @@ func TestAnAttemptHasItsMark(t *testing.T) {
 	if b = do(map[string]any{"kind": "undo"}); b.Mark == nil || b.Mark.Text != "61.25 m" || b.Mark.Foul != "" {
 		t.Errorf("taken back: %+v", b.Mark)
 	}
-	if b = do(map[string]any{"kind": "mark", "worth": map[string]any{}}); b.Mark != nil {
+	if b = do(map[string]any{"kind": "result", "result": map[string]any{}}); b.Mark != nil {
 		t.Errorf("taken off: %+v", b.Mark)
 	}
 }

@@ -12,6 +12,7 @@ import (
 
 	"neokinema/core/blocks"
 	"neokinema/core/body"
+	"neokinema/core/breakdown"
 	"neokinema/core/clock"
 	"neokinema/core/coach"
 	"neokinema/core/footfall"
@@ -59,7 +60,7 @@ type FlightSpan struct {
 
 // KeyTime is a stamp in time.
 type KeyTime struct {
-	KeyID string  `json:"place"`
+	KeyID string  `json:"keyId"`
 	Frame int     `json:"frame"`
 	T     float64 `json:"t"` // seconds from the score's zero
 	U     float64 `json:"u"` // with the zero's own
@@ -179,13 +180,13 @@ func Read(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm, past 
 
 // Preview computes the values at the key positions of one frame as if the
 // given landmarks stood there.
-func Preview(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm, frame int, marks []store.Landmark) ([]judge.Judged, error) {
+func Preview(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm, frame int, marks []breakdown.Landmark) ([]judge.Judged, error) {
 	kept := b.Landmarks
 	b.Landmarks = nil
 	moved := map[string]bool{}
 	for _, m := range marks {
 		moved[m.Name] = true
-		b.Landmarks = append(b.Landmarks, store.Landmark{Frame: frame, Name: m.Name, X: m.X, Y: m.Y, Source: "placed"})
+		b.Landmarks = append(b.Landmarks, breakdown.Landmark{Frame: frame, Name: m.Name, X: m.X, Y: m.Y, Source: breakdown.Placed, Confidence: 1})
 	}
 	for _, l := range kept {
 		if l.Frame != frame || !moved[l.Name] {
@@ -260,7 +261,7 @@ func Sheet(e playbook.Event, b store.Bench, pts []int64) (*measure.Recording, er
 	if c.View == "side-closed" {
 		near = near.Other()
 	}
-	u := MarkU(b)
+	hand := MarkU(b)
 	s := &measure.Recording{
 		Event: e, Timeline: film, Stamps: b.Stamps, Observations: map[int]map[body.Landmark]measure.Observation{},
 		Calibration: calibration(b), Camera: camera(b.Followed), Roles: Roles(b).Near(near), View: c.View,
@@ -270,7 +271,11 @@ func Sheet(e playbook.Event, b store.Bench, pts []int64) (*measure.Recording, er
 		if s.Observations[l.Frame] == nil {
 			s.Observations[l.Frame] = map[body.Landmark]measure.Observation{}
 		}
-		s.Observations[l.Frame][body.Landmark(l.Name)] = measure.Observation{At: r2.Vec{X: l.X, Y: l.Y}, U: u, Source: l.Source}
+		u := l.U
+		if u == 0 {
+			u = hand
+		}
+		s.Observations[l.Frame][body.Landmark(l.Name)] = measure.Observation{At: r2.Vec{X: l.X, Y: l.Y}, U: u, Source: l.Source, Confidence: l.Confidence}
 	}
 	follow(s, b.Followed)
 	return s, nil

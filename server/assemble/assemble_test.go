@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"neokinema/core/body"
+	"neokinema/core/breakdown"
 	"neokinema/core/measure"
 	core "neokinema/core/playbook"
 	"neokinema/demo"
@@ -34,22 +35,21 @@ func work(t testing.TB) (core.Event, store.Bench, []int64) {
 		pts[i] = int64(512 * i)
 	}
 	b := store.Bench{
-		Attempt: store.Attempt{Event: "sprint-start", Version: 7, School: "medium", Day: time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)},
-		Athlete: store.Athlete{Sex: "man", HeightM: 1.80, FrontLeg: "R", Level: "trained"},
-		Clip:    &store.Clip{Status: "ready", Width: 1280, Height: 720, Frames: len(pts), BaseNum: 1, BaseDen: 15360, PlaybackRate: 30, CaptureRate: 240, RateSource: "tag", View: truth.View, Rightward: true},
-		Stamps:  map[string]int{}, Looks: map[string]string{},
+		Attempt:   store.Attempt{Event: "sprint-start", Version: 7, School: "medium", Day: time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)},
+		Athlete:   store.Athlete{Sex: "man", HeightM: 1.80, FrontLeg: "R", Level: "trained"},
+		Clip:      &store.Clip{Status: "ready", Width: 1280, Height: 720, Frames: len(pts), BaseNum: 1, BaseDen: 15360, PlaybackRate: 30, CaptureRate: 240, RateSource: "tag", View: truth.View, Rightward: true},
+		Breakdown: breakdown.Breakdown{Stamps: map[string]int{}, Looks: map[string]string{}},
 	}
 	for _, k := range e.Keys {
 		n := truth.Frames[k.ID]
 		b.Stamps[k.ID] = n
 		for _, l := range (&measure.Recording{Event: e, View: truth.View, Roles: body.Start(body.Right).Near(body.Right)}).RequiredLandmarks(k.ID) {
 			p := truth.Film[n].InView[l]
-			b.Landmarks = append(b.Landmarks, store.Landmark{Frame: n, Name: string(l), X: p[0], Y: p[1], Source: "placed"})
+			b.Landmarks = append(b.Landmarks, breakdown.Landmark{Frame: n, Name: string(l), X: p[0], Y: p[1], Source: "placed"})
 		}
 	}
-	spot := func(name string) store.Spot { p := truth.Spot(name); return store.Spot{X: p[0], Y: p[1]} }
-	origin := spot("line")
-	b.Calibration = store.Calibration{Scale: &store.ScaleLine{A: spot("mark-1"), B: spot("mark-2"), Metres: 1}, Level: &store.LevelLine{A: spot("mark-0"), B: spot("mark-3")}, Origin: &origin}
+	spot := func(name string) breakdown.Spot { p := truth.Spot(name); return breakdown.Spot{X: p[0], Y: p[1]} }
+	b.Calibration = breakdown.Calibration{Scale: &breakdown.ScaleLine{A: spot("mark-1"), B: spot("mark-2"), Metres: 1}, Level: &breakdown.LevelLine{A: spot("mark-0"), B: spot("mark-3")}, Origin: &breakdown.Origin{At: spot("line")}}
 	return e, b, pts
 }
 
@@ -95,8 +95,8 @@ func TestAReadingIsWhole(t *testing.T) {
 func TestPreviewIsTheReadingAhead(t *testing.T) {
 	e, b, pts := work(t)
 	frame := b.Stamps["set"]
-	moved := store.Landmark{Frame: frame, Name: "knee.R", X: 420, Y: 505, Source: "placed"}
-	ahead, err := assemble.Preview(e, b, pts, nil, frame, []store.Landmark{moved})
+	moved := breakdown.Landmark{Frame: frame, Name: "knee.R", X: 420, Y: 505, Source: "placed"}
+	ahead, err := assemble.Preview(e, b, pts, nil, frame, []breakdown.Landmark{moved})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -207,7 +207,7 @@ func TestThePedalFollowsFromTheSetPosition(t *testing.T) {
 }
 
 // turned has the hips and shoulders placed on the other side.
-func turned(marks []store.Landmark) []store.Landmark {
+func turned(marks []breakdown.Landmark) []breakdown.Landmark {
 	for i, m := range marks {
 		if part, side, _ := strings.Cut(m.Name, "."); side == "R" && (part == "hip" || part == "shoulder") {
 			marks[i].Name = part + ".L"
@@ -241,7 +241,7 @@ func TestFreeFallTellsTheRate(t *testing.T) {
 		b.Landmarks = nil
 		for n := 20; n <= 20+int(rate*0.45); n += 6 {
 			fell := 9.80665 / 2 * math.Pow(float64(n-20)/rate, 2)
-			b.Landmarks = append(b.Landmarks, store.Landmark{Frame: n, Name: "implement", X: 300, Y: 50 + fell*perMetre})
+			b.Landmarks = append(b.Landmarks, breakdown.Landmark{Frame: n, Name: "implement", X: 300, Y: 50 + fell*perMetre})
 		}
 	}
 	drop(240)
@@ -289,9 +289,9 @@ func TestTheGunIsHeardWhereItWasFired(t *testing.T) {
 func TestTheHandsOwnErrorReplacesTheUsualOne(t *testing.T) {
 	_, b, _ := work(t)
 	usual := assemble.MarkU(b)
-	b.Calibration.Repeats = &store.Repeats{Landmark: "knee.R"}
+	b.Calibration.Repeats = &breakdown.Repeats{Landmark: "knee.R"}
 	for _, d := range []float64{-1, 0, 1, 0.5, -0.5} {
-		b.Calibration.Repeats.Points = append(b.Calibration.Repeats.Points, store.Spot{X: 400 + d, Y: 300 - d})
+		b.Calibration.Repeats.Points = append(b.Calibration.Repeats.Points, breakdown.Spot{X: 400 + d, Y: 300 - d})
 	}
 	// Sum of squares 5 over 8 degrees of freedom, widened by √(8/6).
 	if got, want := assemble.MarkU(b), math.Sqrt(5./8*8/6); math.Abs(got-want) > 1e-12 || got == usual {
@@ -325,10 +325,10 @@ func TestEveryEventHasAReading(t *testing.T) {
 			t.Fatal(err)
 		}
 		b := store.Bench{
-			Attempt: store.Attempt{Event: e.ID, Day: time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)},
-			Athlete: store.Athlete{Sex: string(s.Movement.Athlete.Sex), HeightM: 1.8, FrontLeg: "R", Hand: string(s.Movement.Athlete.Side), JumpLeg: string(s.Movement.Athlete.Side), Level: "trained"},
-			Clip:    &store.Clip{Status: "ready", Width: truth.Width, Height: truth.Height, KeptWidth: truth.Width, Frames: len(truth.Film), BaseNum: 1, BaseDen: 100, PlaybackRate: 100, CaptureRate: truth.Capture, View: truth.View, Rightward: true},
-			Stamps:  map[string]int{}, Looks: map[string]string{},
+			Attempt:   store.Attempt{Event: e.ID, Day: time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)},
+			Athlete:   store.Athlete{Sex: string(s.Movement.Athlete.Sex), HeightM: 1.8, FrontLeg: "R", Hand: string(s.Movement.Athlete.Side), JumpLeg: string(s.Movement.Athlete.Side), Level: "trained"},
+			Clip:      &store.Clip{Status: "ready", Width: truth.Width, Height: truth.Height, KeptWidth: truth.Width, Frames: len(truth.Film), BaseNum: 1, BaseDen: 100, PlaybackRate: 100, CaptureRate: truth.Capture, View: truth.View, Rightward: true},
+			Breakdown: breakdown.Breakdown{Stamps: map[string]int{}, Looks: map[string]string{}},
 		}
 		pts := make([]int64, len(truth.Film))
 		for i := range pts {
@@ -339,7 +339,7 @@ func TestEveryEventHasAReading(t *testing.T) {
 				b.Stamps[k.ID] = n
 				for _, l := range (&measure.Recording{Event: e, View: truth.View, Roles: assemble.Roles(b).Near(assemble.Foot(b))}).RequiredLandmarks(k.ID) {
 					at := truth.At(n, l)
-					b.Landmarks = append(b.Landmarks, store.Landmark{Frame: n, Name: string(l), X: at.X, Y: at.Y, Source: "placed"})
+					b.Landmarks = append(b.Landmarks, breakdown.Landmark{Frame: n, Name: string(l), X: at.X, Y: at.Y, Source: "placed"})
 				}
 			}
 		}

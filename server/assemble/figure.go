@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"neokinema/core/body"
+	"neokinema/core/breakdown"
 	"neokinema/server/store"
 )
 
@@ -42,10 +43,10 @@ func FigureAt(b store.Bench, keyID string, pxPerM float64) (Figure, error) {
 		return out, store.Invalid("this key position is not stamped")
 	}
 	out.Film = !b.Clip.Filmless
-	at := map[string]store.Spot{}
+	at := map[string]breakdown.Spot{}
 	for _, l := range b.Landmarks {
 		if l.Frame == frame {
-			at[l.Name] = store.Spot{X: l.X, Y: l.Y}
+			at[l.Name] = breakdown.Spot{X: l.X, Y: l.Y}
 		}
 	}
 	middle, ok := between(at, "hip.L", "hip.R")
@@ -92,12 +93,12 @@ func FigureAt(b store.Bench, keyID string, pxPerM float64) (Figure, error) {
 	return out, nil
 }
 
-func between(at map[string]store.Spot, left, right string) (store.Spot, bool) {
+func between(at map[string]breakdown.Spot, left, right string) (breakdown.Spot, bool) {
 	l, okL := at[left]
 	r, okR := at[right]
 	switch {
 	case okL && okR:
-		return store.Spot{X: (l.X + r.X) / 2, Y: (l.Y + r.Y) / 2}, true
+		return breakdown.Spot{X: (l.X + r.X) / 2, Y: (l.Y + r.Y) / 2}, true
 	case okL:
 		return l, true
 	}
@@ -107,7 +108,7 @@ func between(at map[string]store.Spot, left, right string) (store.Spot, bool) {
 // placedHeight is the body height in pixels that placed thighs and trunks speak
 // for, by their usual shares of it; the longest counts, since what is turned
 // away from the camera looks shorter.
-func placedHeight(at map[string]store.Spot) float64 {
+func placedHeight(at map[string]breakdown.Spot) float64 {
 	best := 0.0
 	for _, side := range []string{"L", "R"} {
 		for _, s := range []struct {

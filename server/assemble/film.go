@@ -8,6 +8,7 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
+	"neokinema/core/breakdown"
 	"neokinema/core/clock"
 	"neokinema/core/filmcheck"
 	"neokinema/core/optics"
@@ -133,9 +134,9 @@ func middle(b store.Bench) r2.Vec {
 }
 
 // onFirstPicture finds where a spot of a picture is on the camera's first one.
-func onFirstPicture(b store.Bench) func(frame *int, p store.Spot) r2.Vec {
+func onFirstPicture(b store.Bench) func(frame *int, p breakdown.Spot) r2.Vec {
 	moved := camera(b.Followed)
-	return func(frame *int, p store.Spot) r2.Vec {
+	return func(frame *int, p breakdown.Spot) r2.Vec {
 		at := r2.Vec{X: p.X, Y: p.Y}
 		if frame == nil {
 			return at
@@ -156,7 +157,7 @@ func calibration(b store.Bench) optics.Calibration {
 		out.Level = &optics.Level{Line: optics.Line{A: first(l.Frame, l.A), B: first(l.Frame, l.B)}, Vertical: l.Vertical}
 	}
 	if o := b.Calibration.Origin; o != nil {
-		at := first(b.Calibration.OriginFrame, *o)
+		at := first(o.Frame, o.At)
 		out.Origin = &at
 	}
 	if d := b.Calibration.Distance; d != nil {
@@ -191,7 +192,7 @@ func Checks(e playbook.Event, b store.Bench) ([]filmcheck.Check, error) {
 // segmentLengthU is the median length of the placed thighs and shanks, px of the
 // original; 0 where there are none.
 func segmentLengthU(b store.Bench) float64 {
-	at := map[string]store.Landmark{}
+	at := map[string]breakdown.Landmark{}
 	for _, l := range b.Landmarks {
 		at[fmt.Sprint(l.Name, "@", l.Frame)] = l
 	}

@@ -12,6 +12,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/body"
+	"neokinema/core/breakdown"
 	"neokinema/core/measure"
 	"neokinema/core/optics"
 	"neokinema/core/track"
@@ -137,12 +138,14 @@ func (p FollowPlan) Found(paths []track.Path, moved []optics.Movement) store.Fol
 	}
 	round := func(v float64) float64 { return math.Round(100*p.scale*v) / 100 }
 	for k, path := range paths {
-		one := store.Path{Name: string(p.Names[k]), Input: p.inputs[k], Lost: []store.LostPoint{}}
+		one := store.Path{Name: string(p.Names[k]), Source: breakdown.Followed, Input: p.inputs[k], Lost: []store.LostPoint{}}
 		for i, step := range path {
 			one.X, one.Y, one.U = append(one.X, round(step.At.X)), append(one.Y, round(step.At.Y)), append(one.U, round(step.U))
 			if step.Lost == "" {
+				one.Confidence = append(one.Confidence, 1)
 				continue
 			}
+			one.Confidence = append(one.Confidence, 0)
 			if n := len(one.Lost); n > 0 && one.Lost[n-1].Why == step.Lost && one.Lost[n-1].To == p.First+i-1 {
 				one.Lost[n-1].To++
 			} else {
@@ -190,7 +193,7 @@ func follow(s *measure.Recording, f *store.FollowedPaths) {
 				s.Observations[frame] = map[body.Landmark]measure.Observation{}
 			}
 			if _, placed := s.Observations[frame][name]; !placed {
-				s.Observations[frame][name] = measure.Observation{At: r2.Vec{X: path.X[i], Y: path.Y[i]}, U: u, Source: "tracked"}
+				s.Observations[frame][name] = measure.Observation{At: r2.Vec{X: path.X[i], Y: path.Y[i]}, U: u, Source: path.Source, Confidence: path.Confidence[i]}
 			}
 		}
 	}

@@ -43,14 +43,14 @@ const leastStand = 4
 // known place is marked.
 func cameraPose(b store.Bench) (*optics.View, *CameraPose) {
 	p := b.Calibration.ControlPoints
-	if p == nil || len(p.Points) == 0 {
+	if len(p) == 0 {
 		return nil, nil
 	}
-	out := &CameraPose{Points: len(p.Points)}
+	out := &CameraPose{Points: len(p)}
 	first := onFirstPicture(b)
 	var space []r3.Vec
 	var px []r2.Vec
-	for _, q := range p.Points {
+	for _, q := range p {
 		space = append(space, r3.Vec{X: q.At[0], Y: q.At[1], Z: q.At[2]})
 		px = append(px, first(&q.Frame, q.Px))
 	}

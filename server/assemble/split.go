@@ -42,7 +42,7 @@ func Propose(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm) (P
 	}
 	told := proposalsFromSecondFilm(sheet, e, other)
 	for _, k := range e.Keys {
-		if slices.Contains(b.Calibration.Rejected, k.ID) {
+		if slices.Contains(b.Calibration.RejectedProposals, k.ID) {
 			out.Rejected = append(out.Rejected, k.ID)
 			continue
 		}

@@ -21,9 +21,9 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"neokinema/server/backup"
-	"neokinema/server/jobs"
 	"neokinema/server/postgres"
 	"neokinema/server/store"
+	"neokinema/server/tasks"
 )
 
 // server is a private PostgreSQL with a small club.
@@ -45,7 +45,7 @@ func server(t *testing.T) *postgres.Server {
 	if err := pg.Create(t.Context(), "club"); err != nil {
 		t.Fatal(err)
 	}
-	if err := jobs.Migrate(t.Context(), pg.URL("club")); err != nil {
+	if err := tasks.Migrate(t.Context(), pg.URL("club")); err != nil {
 		t.Fatal(err)
 	}
 	s, err := store.Open(t.Context(), pg.URL("club"))
@@ -57,7 +57,7 @@ func server(t *testing.T) *postgres.Server {
 	athlete := store.Athlete{ID: store.NewID(), ClubID: owner.ClubID, CoachID: owner.ID, Name: "Łucja", Sex: "woman", BirthYear: 2003, HeightM: 1.7200000000000002, FrontLeg: "L", Level: "trained"}
 	attempt := store.Attempt{ID: store.NewID(), AthleteID: athlete.ID, Event: "sprint-start", Day: time.Date(2026, 11, 24, 0, 0, 0, 0, time.UTC), Place: "oval"}
 	clip := store.Clip{ID: store.NewID(), AttemptID: attempt.ID, Name: "a.mp4", Bytes: 3 << 20}
-	no := func(context.Context, *sqlx.Tx, uuid.UUID) error { return nil }
+	no := func(context.Context, *sqlx.Tx, uuid.UUID, int) error { return nil }
 	film := bytes.Repeat([]byte{0, 255, '\n', '"', ','}, 3<<20/5+1)[:3<<20]
 	for _, err := range []error{
 		s.AddClub(t.Context(), owner), s.AddAthlete(t.Context(), athlete), s.Log(t.Context(), owner.ID, attempt), s.AddClip(t.Context(), owner.ID, clip),

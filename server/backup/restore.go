@@ -20,9 +20,9 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
-	"neokinema/server/jobs"
 	"neokinema/server/postgres"
 	"neokinema/server/store"
+	"neokinema/server/tasks"
 )
 
 // Foreign says that a backup was not made by this club's program.
@@ -171,7 +171,7 @@ func load(ctx context.Context, stage *postgres.Stage, schema int64, entries []En
 	if err := store.Migrate(ctx, stage.URL, schema); err != nil {
 		return err
 	}
-	if err := jobs.Migrate(ctx, stage.URL); err != nil {
+	if err := tasks.Migrate(ctx, stage.URL); err != nil {
 		return err
 	}
 	c, err := pgx.Connect(ctx, stage.URL)

@@ -3,9 +3,9 @@ package store
 import (
 	"context"
 	"crypto/sha256"
-	"encoding/json"
 	"errors"
 	"io"
+	"neokinema/core/breakdown"
 	"time"
 
 	"github.com/google/uuid"
@@ -56,8 +56,9 @@ func (c *Clip) Has(frame int) bool { return frame >= c.First && frame < c.First+
 // ShownWidth is how wide the kept pictures are.
 func (c *Clip) ShownWidth() int { return min(c.Width, c.KeptWidth) }
 
-const selectClip = `select id, attempt_id, name, bytes, received, status, progress, message, codec, pictures, seconds, width, height, cut_from, cut_to,
+const selectClip = `select id, attempt_id, name, bytes, received, status, message, codec, pictures, seconds, width, height, cut_from, cut_to,
 	kept_width, first, frames, base_num, base_den, playback_rate, tag_rate, capture_rate, rate_source, rate_u, view, rightward, brightness, blur, filmless, condition,
+	coalesce((select case when done > 0 then done::double precision / total end from task where subject = clip.id and state in ('waiting', 'running') and total > 0 order by made desc limit 1), case status when 'ready' then 1 else 0 end) as progress,
 	exists (select from clip_sound where clip_id = clip.id) as has_sound, (select count(*) from clip_preview where clip_id = clip.id) as previews from clip`
 
 const (
@@ -67,9 +68,6 @@ const (
 	// abandoned is how long an upload may rest before it is dropped.
 	abandoned = 48 * time.Hour
 )
-
-// Enqueue goes on with a clip in the background, as part of a transaction.
-type Enqueue func(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) error
 
 // AddClip declares a film that will be uploaded. The same request twice is the
 // same clip; one that failed makes room.
@@ -116,8 +114,8 @@ func (s *Store) AddFilmless(ctx context.Context, viewer uuid.UUID, c Clip, pts [
 		if err := ownAttempt(ctx, tx, viewer, c.AttemptID); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, `insert into clip (id, attempt_id, name, bytes, status, progress, pictures, frames, width, height, kept_width, base_num, base_den, playback_rate, capture_rate, rate_source, view, rightward, pts, filmless)
-			values ($1, $2, $3, 0, 'ready', 1, $4, $4, $5, $6, $5, $7, $8, $9, $9, 'chosen', $10, $11, $12, true) on conflict (id) do nothing`,
+		_, err := tx.ExecContext(ctx, `insert into clip (id, attempt_id, name, bytes, status, pictures, frames, width, height, kept_width, base_num, base_den, playback_rate, capture_rate, rate_source, view, rightward, pts, filmless)
+			values ($1, $2, $3, 0, 'ready', $4, $4, $5, $6, $5, $7, $8, $9, $9, 'chosen', $10, $11, $12, true) on conflict (id) do nothing`,
 			c.ID, c.AttemptID, c.Name, len(pts), c.Width, c.Height, c.BaseNum, c.BaseDen, c.CaptureRate, c.View, c.Rightward, pts)
 		return err
 	})
@@ -135,7 +133,7 @@ func ownAttempt(ctx context.Context, tx *sqlx.Tx, viewer, attempt uuid.UUID) err
 // Receive takes a film's bytes from a place on, as they stream in. What it has
 // acknowledged stays when the line drops; when the last byte is here, next goes
 // on with the clip in the same transaction.
-func (s *Store) Receive(ctx context.Context, viewer, id uuid.UUID, from int64, file io.Reader, next Enqueue) error {
+func (s *Store) Receive(ctx context.Context, viewer, id uuid.UUID, from int64, file io.Reader, enqueue Enqueue) error {
 	c, err := s.Clip(ctx, viewer, id)
 	if err != nil {
 		return err
@@ -153,7 +151,7 @@ func (s *Store) Receive(ctx context.Context, viewer, id uuid.UUID, from int64, f
 		if at+int64(n) < c.Bytes {
 			n -= n % partSize // a part that is not whole is sent again
 		}
-		if err := s.keepParts(ctx, c, at, buf[:n], next); err != nil {
+		if err := s.keepParts(ctx, c, at, buf[:n], enqueue); err != nil {
 			return err
 		}
 		at += int64(n)
@@ -167,7 +165,7 @@ func (s *Store) Receive(ctx context.Context, viewer, id uuid.UUID, from int64, f
 }
 
 // keepParts stores what arrived behind what is there.
-func (s *Store) keepParts(ctx context.Context, c Clip, at int64, data []byte, next Enqueue) error {
+func (s *Store) keepParts(ctx context.Context, c Clip, at int64, data []byte, enqueue Enqueue) error {
 	if err := s.roomFor(len(data)); err != nil {
 		return err
 	}
@@ -188,7 +186,7 @@ func (s *Store) keepParts(ctx context.Context, c Clip, at int64, data []byte, ne
 		status := "uploading"
 		if at+int64(len(data)) == c.Bytes {
 			status = "looking"
-			if err := next(ctx, tx, c.ID); err != nil {
+			if err := addClipTask(ctx, tx, TaskProbe, c.ID, enqueue); err != nil {
 				return err
 			}
 		}
@@ -230,9 +228,10 @@ func (s *Store) RemoveClip(ctx context.Context, viewer, id uuid.UUID) error {
 	return s.freeing(ctx, func(tx *sqlx.Tx) error {
 		for _, sql := range []string{
 			`delete from clip where attempt_id = $1`, `delete from stamp where attempt_id = $1`,
-			`delete from landmark where attempt_id = $1`, `delete from calibration where attempt_id = $1`, `delete from following where attempt_id = $1`,
+			`delete from landmark where attempt_id = $1`, `delete from calibration where attempt_id = $1`, `delete from control_point where attempt_id = $1`, `delete from rejected_proposal where attempt_id = $1`, `delete from landmark_run where attempt_id = $1`,
 			`delete from command where attempt_id = $1`, `delete from run where attempt_id = $1`, `delete from value where attempt_id = $1`,
 			`update attempt set version = version + 1 where id = $1`,
+			`update task set state = 'cancelled', worker = null, ended = now() where state in ('waiting', 'running') and subject = $1`,
 		} {
 			if _, err := tx.ExecContext(ctx, sql, c.AttemptID); err != nil {
 				return err
@@ -270,7 +269,7 @@ func (s *Store) Spool(ctx context.Context, id uuid.UUID, w io.Writer) error {
 
 // SaveProbe notes what a look at the file found, and leaves the choice of the part
 // to keep to the coach, unless it was made before the file was here.
-func (s *Store) SaveProbe(ctx context.Context, c Clip, film []byte, previews []Preview, next Enqueue) error {
+func (s *Store) SaveProbe(ctx context.Context, c Clip, film []byte, previews []Preview, enqueue Enqueue) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		if _, err := tx.ExecContext(ctx, `delete from clip_preview where clip_id = $1`, c.ID); err != nil {
 			return err
@@ -283,7 +282,7 @@ func (s *Store) SaveProbe(ctx context.Context, c Clip, film []byte, previews []P
 		status := "choosing"
 		if c.CutTo > 0 {
 			status = "waiting"
-			if err := next(ctx, tx, c.ID); err != nil {
+			if err := addClipTask(ctx, tx, TaskDecode, c.ID, enqueue); err != nil {
 				return err
 			}
 		}
@@ -291,7 +290,7 @@ func (s *Store) SaveProbe(ctx context.Context, c Clip, film []byte, previews []P
 		if _, err := tx.ExecContext(ctx, `update clip set film = $2 where id = $1`, c.ID, film); err != nil {
 			return err
 		}
-		_, err := tx.NamedExecContext(ctx, `update clip set status = :status, progress = 0, codec = :codec, pictures = :pictures, seconds = :seconds, width = :width, height = :height,
+		_, err := tx.NamedExecContext(ctx, `update clip set status = :status, codec = :codec, pictures = :pictures, seconds = :seconds, width = :width, height = :height,
 			base_num = :base_num, base_den = :base_den, playback_rate = :playback_rate, tag_rate = :tag_rate, cut_to = :cut_to where id = :id`, c)
 		return err
 	})
@@ -331,7 +330,7 @@ func (s *Store) PreviewOf(ctx context.Context, viewer, clip uuid.UUID, number in
 // ChooseTrim says which part of a clip is kept, from and to in seconds of the file,
 // and how wide. A clip that is ready is decoded again: its pictures keep their
 // numbers, and what was put on pictures that go stays for when they come back.
-func (s *Store) ChooseTrim(ctx context.Context, viewer, id uuid.UUID, from, to float64, width int, next Enqueue) error {
+func (s *Store) ChooseTrim(ctx context.Context, viewer, id uuid.UUID, from, to float64, width int, enqueue Enqueue) error {
 	c, err := s.Clip(ctx, viewer, id)
 	if err != nil {
 		return err
@@ -345,13 +344,13 @@ func (s *Store) ChooseTrim(ctx context.Context, viewer, id uuid.UUID, from, to f
 		case "uploading", "looking": // known before the file is here
 		case "choosing", "ready":
 			status = "waiting"
-			if err := next(ctx, tx, id); err != nil {
+			if err := addClipTask(ctx, tx, TaskDecode, id, enqueue); err != nil {
 				return err
 			}
 		default:
 			return invalid("this clip is being decoded already: cancel that first")
 		}
-		_, err := tx.ExecContext(ctx, `update clip set status = $2, progress = 0, message = '', cut_from = $3, cut_to = $4, kept_width = $5 where id = $1`, id, status, from, to, width)
+		_, err := tx.ExecContext(ctx, `update clip set status = $2, message = '', cut_from = $3, cut_to = $4, kept_width = $5 where id = $1`, id, status, from, to, width)
 		if err != nil || c.Status != "ready" {
 			return err
 		}
@@ -403,7 +402,7 @@ func (s *Store) MoveClip(ctx context.Context, viewer, id, to uuid.UUID) error {
 		} else if err != nil {
 			return err
 		}
-		for _, table := range []string{"stamp", "landmark", "calibration", "following", "look", "note", "run", "focus", "assignment"} {
+		for _, table := range []string{"stamp", "landmark", "calibration", "control_point", "rejected_proposal", "landmark_run", "look", "note", "run", "focus", "assignment"} {
 			if _, err := tx.ExecContext(ctx, `delete from `+table+` where attempt_id = $1`, to); err != nil {
 				return err
 			}
@@ -424,9 +423,9 @@ func (s *Store) MoveClip(ctx context.Context, viewer, id, to uuid.UUID) error {
 	})
 }
 
-// SetProgress notes how far the work on a clip has come, 0 to 1.
-func (s *Store) SetProgress(ctx context.Context, id uuid.UUID, share float64) error {
-	_, err := s.DB.ExecContext(ctx, `update clip set status = case status when 'waiting' then 'decoding' else status end, progress = $2 where id = $1`, id, share)
+// BeginDecoding notes that a clip that waited is decoded now.
+func (s *Store) BeginDecoding(ctx context.Context, id uuid.UUID) error {
+	_, err := s.DB.ExecContext(ctx, `update clip set status = 'decoding' where id = $1 and status = 'waiting'`, id)
 	return err
 }
 
@@ -442,7 +441,7 @@ func (s *Store) FailClip(ctx context.Context, id uuid.UUID, message string) erro
 				return err
 			}
 		}
-		_, err := tx.ExecContext(ctx, `update clip set status = 'failed', message = $2, progress = 0, received = 0, pts = '{}' where id = $1`, id, message)
+		_, err := tx.ExecContext(ctx, `update clip set status = 'failed', message = $2, received = 0, pts = '{}' where id = $1`, id, message)
 		return err
 	})
 }
@@ -454,7 +453,7 @@ func (s *Store) RevertTrim(ctx context.Context, id uuid.UUID, message string) er
 		if err := dropTable(ctx, tx, pictures, id); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, `update clip set status = 'choosing', message = $2, progress = 0 where id = $1`, id, message)
+		_, err := tx.ExecContext(ctx, `update clip set status = 'choosing', message = $2 where id = $1`, id, message)
 		return err
 	})
 }
@@ -466,7 +465,7 @@ func (s *Store) HoldClip(ctx context.Context, id uuid.UUID, message string) erro
 		if err := dropTable(ctx, tx, pictures, id); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, `update clip set status = 'held', message = $2, progress = 0 where id = $1`, id, message)
+		_, err := tx.ExecContext(ctx, `update clip set status = 'held', message = $2 where id = $1`, id, message)
 		return err
 	})
 	if err != nil {
@@ -478,7 +477,7 @@ func (s *Store) HoldClip(ctx context.Context, id uuid.UUID, message string) erro
 }
 
 // ResumeClip goes on with a clip that was held: it is looked at, or decoded, again.
-func (s *Store) ResumeClip(ctx context.Context, viewer, id uuid.UUID, look, decode Enqueue) error {
+func (s *Store) ResumeClip(ctx context.Context, viewer, id uuid.UUID, enqueue Enqueue) error {
 	c, err := s.Clip(ctx, viewer, id)
 	if err != nil {
 		return err
@@ -493,14 +492,14 @@ func (s *Store) ResumeClip(ctx context.Context, viewer, id uuid.UUID, look, deco
 		if c.Status != "held" {
 			return invalid("this clip is not waiting for room")
 		}
-		status, next := "looking", look
+		status, kind := "looking", TaskProbe
 		if c.Pictures > 0 {
-			status, next = "waiting", decode
+			status, kind = "waiting", TaskDecode
 		}
 		if _, err := tx.ExecContext(ctx, `update clip set status = $2, message = '' where id = $1`, id, status); err != nil {
 			return err
 		}
-		return next(ctx, tx, id)
+		return addClipTask(ctx, tx, kind, id, enqueue)
 	})
 }
 
@@ -513,7 +512,7 @@ func (s *Store) SetMessage(ctx context.Context, id uuid.UUID, message string) er
 // FinishDecoding notes what decoding found out and opens the clip. A capture rate that
 // the coach has said already stays.
 func (s *Store) FinishDecoding(ctx context.Context, c Clip, pts []int64) error {
-	_, err := s.DB.ExecContext(ctx, `update clip set status = 'ready', progress = 1, message = '', first = $2, frames = $3, pts = $4, brightness = $5, blur = $6, condition = $9,
+	_, err := s.DB.ExecContext(ctx, `update clip set status = 'ready', message = '', first = $2, frames = $3, pts = $4, brightness = $5, blur = $6, condition = $9,
 		capture_rate = case when rate_source = 'unknown' then $7 else capture_rate end,
 		rate_source = case when rate_source = 'unknown' then $8 else rate_source end where id = $1`,
 		c.ID, c.First, c.Frames, pts, c.Brightness, c.Blur, c.CaptureRate, c.RateSource, c.Condition)
@@ -521,17 +520,13 @@ func (s *Store) FinishDecoding(ctx context.Context, c Clip, pts []int64) error {
 }
 
 // RampOf is what was said of a film that is slowed in part only.
-func (s *Store) RampOf(ctx context.Context, attempt uuid.UUID) (*Ramp, error) {
-	var data []byte
-	err := s.DB.GetContext(ctx, &data, `select ramp from calibration where attempt_id = $1`, attempt)
-	if errors.Is(notFound(err), ErrNotFound) || err == nil && data == nil {
-		return nil, nil
-	}
-	if err != nil {
+func (s *Store) RampOf(ctx context.Context, attempt uuid.UUID) (*breakdown.Ramp, error) {
+	var r []breakdown.Ramp
+	err := s.DB.SelectContext(ctx, &r, `select ramp_from as from, ramp_to as to from calibration where attempt_id = $1 and ramp_from is not null`, attempt)
+	if err != nil || len(r) == 0 {
 		return nil, err
 	}
-	r := &Ramp{}
-	return r, json.Unmarshal(data, r)
+	return &r[0], nil
 }
 
 // PTS are the time stamps of a film's pictures, from its first to the last

@@ -62,21 +62,21 @@ func (s *Store) EraseAttempt(ctx context.Context, viewer, id uuid.UUID) error {
 
 // EraseAthlete erases an athlete with all that hangs on them. Scrub, if there is one,
 // takes the bytes off the disk, in the background.
-func (s *Store) EraseAthlete(ctx context.Context, viewer, id uuid.UUID, scrub func(context.Context, *sqlx.Tx) error) error {
-	return s.erase(ctx, scrub, `delete from athlete where id in (select t.id from athlete t where t.id = $2 and `+visibleTo+`) returning id`, viewer, id)
+func (s *Store) EraseAthlete(ctx context.Context, viewer, id uuid.UUID, enqueue Enqueue) error {
+	return s.erase(ctx, enqueue, `delete from athlete where id in (select t.id from athlete t where t.id = $2 and `+visibleTo+`) returning id`, viewer, id)
 }
 
 // EraseAccount erases an account of the owner's club with all that hangs on it.
 // The owner's own stays.
-func (s *Store) EraseAccount(ctx context.Context, owner Account, id uuid.UUID, scrub func(context.Context, *sqlx.Tx) error) error {
+func (s *Store) EraseAccount(ctx context.Context, owner Account, id uuid.UUID, enqueue Enqueue) error {
 	if owner.ID == id {
 		return invalid("an owner's account cannot erase itself: the club would be without one")
 	}
-	return s.erase(ctx, scrub, `delete from account where club_id = $1 and id = $2 returning id`, owner.ClubID, id)
+	return s.erase(ctx, enqueue, `delete from account where club_id = $1 and id = $2 returning id`, owner.ClubID, id)
 }
 
 // erase runs one deletion. Nothing goes but what it names and what hangs on it.
-func (s *Store) erase(ctx context.Context, scrub func(context.Context, *sqlx.Tx) error, sql string, args ...any) error {
+func (s *Store) erase(ctx context.Context, enqueue Enqueue, sql string, args ...any) error {
 	return s.freeing(ctx, func(tx *sqlx.Tx) error {
 		var gone uuid.UUID
 		if err := tx.GetContext(ctx, &gone, sql, args...); err != nil {
@@ -86,10 +86,10 @@ func (s *Store) erase(ctx context.Context, scrub func(context.Context, *sqlx.Tx)
 		if _, err := tx.ExecContext(ctx, `delete from playbook_change c where scope = 'athlete' and not exists (select from athlete where id::text = c.value)`); err != nil {
 			return err
 		}
-		if scrub == nil {
+		if enqueue == nil {
 			return nil
 		}
-		return scrub(ctx, tx)
+		return addTask(ctx, tx, Task{Kind: TaskScrub}, enqueue)
 	})
 }
 

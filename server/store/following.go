@@ -6,20 +6,12 @@ import (
 	"sync"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
 	"github.com/jmoiron/sqlx"
-)
 
-// Following is the work of following an attempt's points from picture to
-// picture.
-type Following struct {
-	ID        uuid.UUID `db:"id"`
-	AttemptID uuid.UUID `db:"attempt_id"`
-	AccountID uuid.UUID `db:"account_id"`
-	State     string    `db:"state"` // waiting, following, done, failed or cancelled
-	Done      int       `db:"done"`
-	Pictures  int       `db:"pictures"`
-	Message   string    `db:"message"`
-}
+	"neokinema/core/breakdown"
+	"neokinema/core/playbook"
+)
 
 // FollowedPaths is what a following found, in pixels of the original picture.
 type FollowedPaths struct {
@@ -28,14 +20,17 @@ type FollowedPaths struct {
 	Paths  []Path      `json:"paths"`
 }
 
-// Path is where one landmark is on each picture from the first.
+// Path is what a run proposes of one landmark: where it is on each picture from
+// the first.
 type Path struct {
-	Name  string      `json:"name"`
-	Input string      `json:"input"` // tells what it was found from
-	X     []float64   `json:"x"`
-	Y     []float64   `json:"y"`
-	U     []float64   `json:"u"` // px; 0 where it is lost
-	Lost  []LostPoint `json:"lost"`
+	Name       string      `json:"name"`
+	Source     string      `json:"source"` // breakdown.Followed and others
+	Input      string      `json:"input"`  // tells what it was found from
+	X          []float64   `json:"x"`
+	Y          []float64   `json:"y"`
+	U          []float64   `json:"u"`          // px; 0 where it is lost
+	Confidence []float64   `json:"confidence"` // 0 to 1 that it is this landmark at all
+	Lost       []LostPoint `json:"lost"`
 }
 
 // Path is the path of a landmark, if it was followed.
@@ -58,13 +53,13 @@ type LostPoint struct {
 }
 
 // AddFollowing puts a following in line; the same request twice is the same one.
-func (s *Store) AddFollowing(ctx context.Context, viewer, id, attempt uuid.UUID, begin Enqueue) error {
+func (s *Store) AddFollowing(ctx context.Context, viewer, id, attempt uuid.UUID, enqueue Enqueue) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
-		return once(ctx, tx, "following", id, viewer, attempt, func() error { return addFollowing(ctx, tx, viewer, id, attempt, begin) })
+		return once(ctx, tx, "following", id, viewer, attempt, func() error { return addFollowing(ctx, tx, viewer, id, attempt, enqueue) })
 	})
 }
 
-func addFollowing(ctx context.Context, tx *sqlx.Tx, viewer, id, attempt uuid.UUID, begin Enqueue) error {
+func addFollowing(ctx context.Context, tx *sqlx.Tx, viewer, id, attempt uuid.UUID, enqueue Enqueue) error {
 	b, err := readBench(ctx, tx, viewer, attempt)
 	if err != nil {
 		return err
@@ -75,95 +70,54 @@ func addFollowing(ctx context.Context, tx *sqlx.Tx, viewer, id, attempt uuid.UUI
 	if len(b.Landmarks) == 0 {
 		return invalid("place the points on one picture first: they are followed from there")
 	}
-	var busy bool
-	if err := tx.GetContext(ctx, &busy, `select exists (select from following where attempt_id = $1 and id <> $2 and state in ('waiting', 'following'))`, attempt, id); err != nil {
+	busy, err := underWay(ctx, tx, TaskFollow, attempt)
+	if err != nil {
 		return err
 	}
 	if busy {
 		return invalid("the points of this attempt are being followed already")
 	}
-	if _, err := tx.ExecContext(ctx, `insert into following (id, attempt_id, account_id) values ($1, $2, $3)`, id, attempt, viewer); err != nil {
+	if _, err := tx.ExecContext(ctx, `insert into landmark_run (id, attempt_id, account_id, kind) values ($1, $2, $3, 'following')`, id, attempt, viewer); err != nil {
 		return err
 	}
-	return begin(ctx, tx, id)
+	return addTask(ctx, tx, Task{ID: id, Kind: TaskFollow, Subject: &attempt, AccountID: &viewer, Total: b.Clip.Frames}, enqueue)
 }
 
-const selectFollowing = `select id, attempt_id, account_id, state, done, pictures, message from following where id = `
-
-// Following is one of an attempt that an account may see.
-func (s *Store) Following(ctx context.Context, viewer, id uuid.UUID) (Following, error) {
-	f, err := s.FollowingForJob(ctx, id)
-	if err != nil {
-		return f, err
-	}
-	return f, s.within(ctx, func(tx *sqlx.Tx) error { return ownAttempt(ctx, tx, viewer, f.AttemptID) })
-}
-
-// FollowingForJob is one, whoever has ordered it.
-func (s *Store) FollowingForJob(ctx context.Context, id uuid.UUID) (Following, error) {
-	var f Following
-	return f, notFound(s.DB.GetContext(ctx, &f, selectFollowing+`$1`, id))
-}
-
-// LatestFollowing is the last one of an attempt; ErrNotFound without any.
-func (s *Store) LatestFollowing(ctx context.Context, viewer, attempt uuid.UUID) (Following, error) {
-	var id uuid.UUID
-	err := s.DB.GetContext(ctx, &id, `select id from following where attempt_id = $1 order by made desc, id desc limit 1`, attempt)
-	if err != nil {
-		return Following{}, notFound(err)
-	}
-	return s.Following(ctx, viewer, id)
-}
-
-// FollowProgress notes how far a following has come, and reports whether it is
-// still wanted.
-func (s *Store) FollowProgress(ctx context.Context, id uuid.UUID, done, of int) (bool, error) {
-	r, err := s.DB.ExecContext(ctx, `update following set state = 'following', done = $2, pictures = $3 where id = $1 and state in ('waiting', 'following')`, id, done, of)
-	if err != nil {
-		return false, err
-	}
-	n, err := r.RowsAffected()
-	return n > 0, err
-}
-
-// FailFollowing ends one that is still under way: failed or cancelled.
-func (s *Store) FailFollowing(ctx context.Context, id uuid.UUID, state, message string) error {
-	_, err := s.DB.ExecContext(ctx, `update following set state = $2, message = $3 where id = $1 and state in ('waiting', 'following')`, id, state, message)
-	return err
-}
-
-// CancelFollowing stops one.
-func (s *Store) CancelFollowing(ctx context.Context, viewer, id uuid.UUID) error {
-	if _, err := s.Following(ctx, viewer, id); err != nil {
-		return err
-	}
-	return s.FailFollowing(ctx, id, "cancelled", "")
-}
-
-// FinishFollowing keeps what was found, and measures the attempt with it from then
-// on, which can be undone.
-func (s *Store) FinishFollowing(ctx context.Context, f Following, found FollowedPaths) error {
-	data, err := json.Marshal(found)
+// FinishFollowing keeps what a worker found, and measures the attempt with it from
+// then on, which can be undone.
+func (s *Store) FinishFollowing(ctx context.Context, t Task, worker uuid.UUID, found FollowedPaths) error {
+	camera, err := json.Marshal(found.Camera)
 	if err != nil {
 		return err
 	}
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		var version int
-		if err := tx.GetContext(ctx, &version, `select version from attempt where id = $1 for update`, f.AttemptID); err != nil {
+		if err := tx.GetContext(ctx, &version, `select version from attempt where id = $1 for update`, t.Subject); err != nil {
 			return notFound(err)
 		}
-		r, err := tx.ExecContext(ctx, `update following set state = 'done', found = $2, done = pictures where id = $1 and state in ('waiting', 'following')`, f.ID, string(data))
+		mine, err := changedOne(tx.ExecContext(ctx, `update task set state = 'done', worker = null, ended = now(), done = total where id = $1 and worker = $2 and state = 'running'`, t.ID, worker))
+		if err != nil || !mine {
+			return err // cancelled meanwhile
+		}
+		if _, err := tx.ExecContext(ctx, `update landmark_run set finished = true, first = $2, camera = $3 where id = $1`, t.ID, found.First, camera); err != nil {
+			return err
+		}
+		for _, p := range found.Paths {
+			lost, err := json.Marshal(p.Lost)
+			if err != nil {
+				return err
+			}
+			if _, err := tx.ExecContext(ctx, `insert into landmark_path (run_id, name, source, input, x, y, u, confidence, lost) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+				t.ID, p.Name, p.Source, p.Input, p.X, p.Y, p.U, p.Confidence, lost); err != nil {
+				return err
+			}
+		}
+		before, err := readBench(ctx, tx, *t.AccountID, *t.Subject)
 		if err != nil {
 			return err
 		}
-		if n, _ := r.RowsAffected(); n == 0 {
-			return nil // cancelled meanwhile
-		}
-		before, err := readBench(ctx, tx, f.AccountID, f.AttemptID)
-		if err != nil {
-			return err
-		}
-		return s.apply(ctx, tx, f.AccountID, f.AttemptID, before, Command{ID: NewID(), Version: version, Kind: "followed", Followed: &f.ID})
+		run := t.ID.String()
+		return s.apply(ctx, tx, *t.AccountID, before, playbook.Event{}, NewCommand(version, &breakdown.UseFollowing{Following: &run}))
 	})
 }
 
@@ -181,12 +135,22 @@ func (s *Store) followedPoints(ctx context.Context, id uuid.UUID) (*FollowedPath
 	if f, ok := s.finds.of[id]; ok {
 		return f, nil
 	}
-	var data []byte
-	if err := s.DB.GetContext(ctx, &data, `select found from following where id = $1 and state = 'done'`, id); err != nil {
+	var run struct {
+		First  int
+		Camera []byte
+	}
+	if err := s.DB.GetContext(ctx, &run, `select first, coalesce(camera, '[]') as camera from landmark_run where id = $1 and finished`, id); err != nil {
 		return nil, notFound(err)
 	}
-	f := new(FollowedPaths)
-	if err := json.Unmarshal(data, f); err != nil {
+	f := &FollowedPaths{First: run.First, Paths: []Path{}}
+	if err := json.Unmarshal(run.Camera, &f.Camera); err != nil {
+		return nil, err
+	}
+	rows, err := s.Pool.Query(ctx, `select name, source, input, x, y, u, confidence, lost from landmark_path where run_id = $1 order by name`, id)
+	if err != nil {
+		return nil, err
+	}
+	if f.Paths, err = pgx.CollectRows(rows, pgx.RowToStructByPos[Path]); err != nil {
 		return nil, err
 	}
 	if s.finds.of == nil || len(s.finds.of) >= mostFinds {
@@ -196,9 +160,10 @@ func (s *Store) followedPoints(ctx context.Context, id uuid.UUID) (*FollowedPath
 	return f, nil
 }
 
-// FollowedPoints is what a following of an attempt that an account may see has found.
+// FollowedPoints is what a following of an attempt that an account may see has
+// found.
 func (s *Store) FollowedPoints(ctx context.Context, viewer, id uuid.UUID) (*FollowedPaths, error) {
-	if _, err := s.Following(ctx, viewer, id); err != nil {
+	if _, err := s.Task(ctx, viewer, id); err != nil {
 		return nil, err
 	}
 	return s.followedPoints(ctx, id)

@@ -70,7 +70,7 @@ func (s *Store) BrokenChanges(ctx context.Context, club uuid.UUID) ([]PlaybookCh
 // ChangePlaybook notes a change and puts in line that attempts are judged anew.
 // Sent twice it counts once; made on an older state than the present one it is
 // refused.
-func (s *Store) ChangePlaybook(ctx context.Context, viewer uuid.UUID, c PlaybookChange, on *uuid.UUID, rejudge func(context.Context, *sqlx.Tx, uuid.UUID) error) error {
+func (s *Store) ChangePlaybook(ctx context.Context, viewer uuid.UUID, c PlaybookChange, on *uuid.UUID, enqueue Enqueue) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		var club uuid.UUID
 		if err := tx.GetContext(ctx, &club, `select club_id from account where id = $1 for update`, viewer); err != nil {
@@ -88,11 +88,11 @@ func (s *Store) ChangePlaybook(ctx context.Context, viewer uuid.UUID, c Playbook
 		if _, err := tx.ExecContext(ctx, `select pg_advisory_xact_lock(hashtext($1))`, club.String()+c.Event); err != nil {
 			return err
 		}
-		return once(ctx, tx, "change of a playbook", c.ID, viewer, c, func() error { return addChange(ctx, tx, viewer, club, c, on, rejudge) })
+		return once(ctx, tx, "change of a playbook", c.ID, viewer, c, func() error { return addChange(ctx, tx, viewer, club, c, on, enqueue) })
 	})
 }
 
-func addChange(ctx context.Context, tx *sqlx.Tx, viewer, club uuid.UUID, c PlaybookChange, on *uuid.UUID, rejudge func(context.Context, *sqlx.Tx, uuid.UUID) error) error {
+func addChange(ctx context.Context, tx *sqlx.Tx, viewer, club uuid.UUID, c PlaybookChange, on *uuid.UUID, enqueue Enqueue) error {
 	var now []uuid.UUID
 	if err := tx.SelectContext(ctx, &now, `select id from playbook_change where club_id = $1 and event = $2 and scope = $3 and value = $4 order by made desc, id desc limit 1`, club, c.Event, c.Scope, c.Value); err != nil {
 		return err
@@ -105,8 +105,5 @@ func addChange(ctx context.Context, tx *sqlx.Tx, viewer, club uuid.UUID, c Playb
 	if err != nil {
 		return err
 	}
-	if err := beginRejudging(ctx, tx, club, viewer, c); err != nil {
-		return err
-	}
-	return rejudge(ctx, tx, c.ID)
+	return addRejudging(ctx, tx, club, viewer, c, enqueue)
 }

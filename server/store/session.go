@@ -3,7 +3,7 @@ package store
 import (
 	"context"
 	"database/sql"
-	"math"
+	"neokinema/core/breakdown"
 	"strings"
 	"time"
 
@@ -23,16 +23,6 @@ type Session struct {
 	Version  int       `db:"version"`
 	Attempts int       `db:"attempts"`
 	Athletes int       `db:"athletes"`
-}
-
-// mostWind is the strongest that is believed, m/s.
-const mostWind = 25
-
-func windy(w *float64) error {
-	if w != nil && !(math.Abs(*w) <= mostWind) {
-		return invalid("a wind of %.1f m/s is not believable: write it as in -1.3, from behind positive", *w)
-	}
-	return nil
 }
 
 // seen limits sessions (e) to those that an account ($1) may see and change: the
@@ -66,7 +56,7 @@ func (s *Store) KeepSession(ctx context.Context, viewer Account, e Session) (uui
 	if e.Place = strings.TrimSpace(e.Place); e.Place == "" {
 		return uuid.Nil, invalid("say where it was: a track or a hall")
 	}
-	if err := windy(e.Wind); err != nil {
+	if err := breakdown.CheckWind(e.Wind); err != nil {
 		return uuid.Nil, err
 	}
 	var id uuid.UUID
@@ -95,44 +85,16 @@ func keepSession(ctx context.Context, tx *sqlx.Tx, viewer Account, e Session) (i
 	return id, err
 }
 
-// Details are what else is known of an attempt.
-type Details struct {
-	ImplementG *int     `db:"implement_g" json:"implementG,omitempty"`
-	Wind       *float64 `db:"wind" json:"wind,omitempty"`            // m/s, from behind positive
-	Effort     *int     `db:"effort" json:"effort,omitempty"`        // per cent of the athlete's full effort
-	RPE        *int     `db:"rpe" json:"rpe,omitempty"`              // 1 to 10, as the athlete felt it
-	LandedDeg  *float64 `db:"landed_deg" json:"landedDeg,omitempty"` // from the sector's middle line, to its right positive
-	BoardCm    *float64 `db:"board_cm" json:"boardCm,omitempty"`     // from the toe to the take-off line, behind it positive
-}
-
-func (d Details) check() error {
-	within := func(v *float64, most float64) bool { return v == nil || math.Abs(*v) <= most }
-	whole := func(v *int, from, to int) bool { return v == nil || *v >= from && *v <= to }
-	switch {
-	case !whole(d.ImplementG, 100, 60000):
-		return invalid("an implement weighs between 0.1 and 60 kg")
-	case !whole(d.Effort, 1, 100):
-		return invalid("effort is a share of the full one, from 1 to 100 %%")
-	case !whole(d.RPE, 1, 10):
-		return invalid("how hard it felt is said from 1 to 10")
-	case !within(d.LandedDeg, 60):
-		return invalid("it landed within 60° of the sector's middle, or not at all")
-	case !within(d.BoardCm, 300):
-		return invalid("the foot stood within 3 m of the board, in cm, behind the line positive")
-	}
-	return windy(d.Wind)
-}
-
 // LogEntry is an attempt as it is logged, with what it was worth.
 type LogEntry struct {
 	Attempt
-	Details
+	breakdown.Details
 }
 
 // SaveLogEntry notes an attempt with all that is known of it; the same request twice
 // notes it once. An entry without a number gets the next of its athlete and event.
 func (s *Store) SaveLogEntry(ctx context.Context, viewer uuid.UUID, e LogEntry) error {
-	if err := e.Details.check(); err != nil {
+	if err := e.Details.Check(); err != nil {
 		return err
 	}
 	return s.within(ctx, func(tx *sqlx.Tx) error {
@@ -147,7 +109,7 @@ func (s *Store) SaveLogEntry(ctx context.Context, viewer uuid.UUID, e LogEntry) 
 	})
 }
 
-func setDetails(ctx context.Context, tx *sqlx.Tx, id uuid.UUID, d Details, mark *int, foul string) error {
+func setDetails(ctx context.Context, tx *sqlx.Tx, id uuid.UUID, d breakdown.Details, mark *int, foul string) error {
 	_, err := tx.ExecContext(ctx, `update attempt set implement_g = $2, wind = $3, effort = $4, rpe = $5, landed_deg = $6, board_cm = $7, mark = $8, foul = $9 where id = $1`,
 		id, d.ImplementG, d.Wind, d.Effort, d.RPE, d.LandedDeg, d.BoardCm, mark, foul)
 	return err
@@ -156,7 +118,7 @@ func setDetails(ctx context.Context, tx *sqlx.Tx, id uuid.UUID, d Details, mark 
 // LogRow is an attempt in a session's or an athlete's list.
 type LogRow struct {
 	Attempt
-	Details
+	breakdown.Details
 	Athlete   string    `db:"athlete"`
 	SessionID uuid.UUID `db:"session_id"`
 	HasClip   bool      `db:"has_clip"`

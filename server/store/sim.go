@@ -9,26 +9,14 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// Filming is a simulated attempt that the simulated camera films; its clip
-// gets the same id.
-type Filming struct {
-	ID        uuid.UUID `db:"id"`
-	AttemptID uuid.UUID `db:"attempt_id"`
-	AccountID uuid.UUID `db:"account_id"`
-	Wish      []byte    `db:"wish"`  // what is filmed, JSON
-	State     string    `db:"state"` // waiting, filming, done, failed or cancelled
-	Done      int       `db:"done"`
-	Pictures  int       `db:"pictures"`
-	Message   string    `db:"message"`
-}
-
-// AddFilming puts a filming in line; the same request twice is the same filming.
-func (s *Store) AddFilming(ctx context.Context, viewer, id, attempt uuid.UUID, wish []byte, begin Enqueue) error {
+// AddFilming puts the filming of a simulated attempt in line; its clip gets the
+// task's id. The same request twice is the same filming.
+func (s *Store) AddFilming(ctx context.Context, viewer, id, attempt uuid.UUID, scene []byte, enqueue Enqueue) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		if err := ownAttempt(ctx, tx, viewer, attempt); err != nil {
 			return err
 		}
-		return once(ctx, tx, "filming", id, viewer, filmingOf{attempt, wish}, func() error { return addFilming(ctx, tx, viewer, id, attempt, wish, begin) })
+		return once(ctx, tx, "filming", id, viewer, filmingOf{attempt, scene}, func() error { return addFilming(ctx, tx, viewer, id, attempt, scene, enqueue) })
 	})
 }
 
@@ -37,57 +25,19 @@ type filmingOf struct {
 	Wish    json.RawMessage
 }
 
-func addFilming(ctx context.Context, tx *sqlx.Tx, viewer, id, attempt uuid.UUID, wish []byte, begin Enqueue) error {
-	var filmed bool
-	if err := tx.GetContext(ctx, &filmed, `select exists (select from clip where attempt_id = $1) or exists (select from filming where attempt_id = $1 and id <> $2 and state in ('waiting', 'filming'))`, attempt, id); err != nil {
+func addFilming(ctx context.Context, tx *sqlx.Tx, viewer, id, attempt uuid.UUID, scene []byte, enqueue Enqueue) error {
+	busy, err := underWay(ctx, tx, TaskFilm, attempt)
+	if err != nil {
 		return err
 	}
-	if filmed {
+	var filmed bool
+	if err := tx.GetContext(ctx, &filmed, `select exists (select from clip where attempt_id = $1)`, attempt); err != nil {
+		return err
+	}
+	if filmed || busy {
 		return invalid("this attempt already has a clip: log another attempt for another film")
 	}
-	if _, err := tx.ExecContext(ctx, `insert into filming (id, attempt_id, account_id, wish) values ($1, $2, $3, $4)`, id, attempt, viewer, wish); err != nil {
-		return err
-	}
-	return begin(ctx, tx, id)
-}
-
-const selectFilming = `select id, attempt_id, account_id, wish, state, done, pictures, message from filming where id = `
-
-// Filming is one that an account has ordered.
-func (s *Store) Filming(ctx context.Context, viewer, id uuid.UUID) (Filming, error) {
-	var f Filming
-	return f, notFound(s.DB.GetContext(ctx, &f, selectFilming+`$1 and account_id = $2`, id, viewer))
-}
-
-// FilmingForJob is one, whoever has ordered it.
-func (s *Store) FilmingForJob(ctx context.Context, id uuid.UUID) (Filming, error) {
-	var f Filming
-	return f, notFound(s.DB.GetContext(ctx, &f, selectFilming+`$1`, id))
-}
-
-// FilmingProgress notes how far a filming has come, and reports whether it is still
-// wanted.
-func (s *Store) FilmingProgress(ctx context.Context, id uuid.UUID, done, of int) (bool, error) {
-	r, err := s.DB.ExecContext(ctx, `update filming set state = 'filming', done = $2, pictures = $3 where id = $1 and state in ('waiting', 'filming')`, id, done, of)
-	if err != nil {
-		return false, err
-	}
-	n, err := r.RowsAffected()
-	return n > 0, err
-}
-
-// EndFilming closes a filming that is still under way.
-func (s *Store) EndFilming(ctx context.Context, id uuid.UUID, state, message string) error {
-	_, err := s.DB.ExecContext(ctx, `update filming set state = $2, message = $3 where id = $1 and state in ('waiting', 'filming')`, id, state, message)
-	return err
-}
-
-// CancelFilming stops one that an account has ordered.
-func (s *Store) CancelFilming(ctx context.Context, viewer, id uuid.UUID) error {
-	if _, err := s.Filming(ctx, viewer, id); err != nil {
-		return err
-	}
-	return s.EndFilming(ctx, id, "cancelled", "")
+	return addTask(ctx, tx, Task{ID: id, Kind: TaskFilm, Subject: &attempt, AccountID: &viewer, Input: scene}, enqueue)
 }
 
 // Practice is one attempt that a coach judges by eye.

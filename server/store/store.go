@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"neokinema/core/breakdown"
 	"net"
 	"syscall"
 
@@ -30,9 +31,7 @@ var migrations embed.FS
 var ErrNotFound = errors.New("there is nothing here under that address, or it is not yours to see")
 
 // Invalid is a change that cannot be made, in a sentence for the coach.
-type Invalid string
-
-func (e Invalid) Error() string { return string(e) }
+type Invalid = breakdown.Invalid
 
 // Forbidden is something that an account may not do, in a sentence.
 type Forbidden string

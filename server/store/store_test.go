@@ -18,6 +18,9 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jmoiron/sqlx"
 
+	"neokinema/core/breakdown"
+	"neokinema/core/playbook"
+	"neokinema/core/result"
 	"neokinema/server/postgres/pgtest"
 	"neokinema/server/store"
 )
@@ -81,11 +84,13 @@ func (d *desk) log(t *testing.T, coach, athlete uuid.UUID) uuid.UUID {
 	return id
 }
 
-func fine() error                                   { return nil }
-func no(context.Context, *sqlx.Tx, uuid.UUID) error { return nil }
-func ptr[T any](v T) *T                             { return &v }
-func (d *desk) do(c store.Command) error            { _, err := d.try(c); return err }
-func (d *desk) read(t *testing.T) store.Bench       { t.Helper(); return d.see(t, d.coach) }
+func fine() error                                        { return nil }
+func no(context.Context, *sqlx.Tx, uuid.UUID, int) error { return nil }
+func ptr[T any](v T) *T                                  { return &v }
+func (d *desk) do(c breakdown.Command) error             { return d.send(c.Kind(), c) }
+func (d *desk) undo() error                              { return d.send(breakdown.Undo, nil) }
+func (d *desk) redo() error                              { return d.send(breakdown.Redo, nil) }
+func (d *desk) read(t *testing.T) store.Bench            { t.Helper(); return d.see(t, d.coach) }
 
 func (d *desk) see(t *testing.T, viewer uuid.UUID) store.Bench {
 	t.Helper()
@@ -94,15 +99,24 @@ func (d *desk) see(t *testing.T, viewer uuid.UUID) store.Bench {
 	return b
 }
 
-// try sends a command on the newest version.
-func (d *desk) try(c store.Command) (store.Bench, error) {
+// send sends a command on the newest version.
+func (d *desk) send(kind string, c breakdown.Command) error {
 	ctx := context.Background()
 	b, err := d.Bench(ctx, d.coach, d.attempt)
 	if err != nil {
-		return b, err
+		return err
 	}
-	c.ID, c.Version = store.NewID(), b.Attempt.Version
-	return d.Execute(ctx, d.coach, d.attempt, c)
+	_, err = d.Execute(ctx, d.coach, d.attempt, book, store.Command{ID: store.NewID(), Version: b.Attempt.Version, Kind: kind, Content: c})
+	return err
+}
+
+// book has what these tests name.
+var book = playbook.Event{
+	ID: "sprint-start", Name: "Sprint start", Views: []string{"side-open", "side-closed"},
+	Keys:   []playbook.Key{{ID: "set"}, {ID: "gun"}},
+	Looks:  []playbook.Look{{ID: "head-still"}, {ID: "x"}},
+	Faults: []playbook.Fault{{ID: "late-lead-arm"}, {ID: "head-up"}, {ID: "a"}, {ID: "b"}, {ID: "c"}, {ID: "lean-back"}, {ID: "chopping"}},
+	Mark:   playbook.ResultRule{Kind: result.Distance, Most: 100, Fouls: []string{"outside", "outside the sector"}},
 }
 
 func (d *desk) film(t *testing.T, attempt uuid.UUID) uuid.UUID {
@@ -124,33 +138,33 @@ func (d *desk) film(t *testing.T, attempt uuid.UUID) uuid.UUID {
 	return c.ID
 }
 
-func stamp(keyID string, frame int) store.Command {
-	return store.Command{Kind: "stamp", KeyID: keyID, Frame: &frame}
+func stamp(keyID string, frame int) *breakdown.Stamp {
+	return &breakdown.Stamp{KeyID: keyID, Frame: &frame}
 }
 
-func mark(name string, frame int, x, y float64) store.Command {
-	return store.Command{Kind: "landmark", Landmark: name, Frame: &frame, At: &store.Spot{X: x, Y: y}}
+func mark(name string, frame int, x, y float64) *breakdown.PlaceLandmark {
+	return &breakdown.PlaceLandmark{Landmark: name, Frame: frame, At: &breakdown.Spot{X: x, Y: y}}
 }
 
 func TestEveryKindOfCommandIsKept(t *testing.T) {
 	d := fresh(t)
-	for _, c := range []store.Command{
+	for _, c := range []breakdown.Command{
 		stamp("set", 139), stamp("gun", 144), mark("knee.L", 139, 700.25, 410.5),
-		{Kind: "scale", Scale: &store.ScaleLine{A: store.Spot{X: 1, Y: 2}, B: store.Spot{X: 201, Y: 2}, Metres: 1, What: "lane marks"}},
-		{Kind: "level", Level: &store.LevelLine{A: store.Spot{X: 5, Y: 5}, B: store.Spot{X: 5, Y: 400}, Vertical: true}},
-		{Kind: "origin", At: &store.Spot{X: 640, Y: 580}}, {Kind: "look", Look: "head-still", Verdict: ptr("good")}, {Kind: "note", Note: "good", Words: ptr("quiet head")},
-		{Kind: "focus", Fault: "late-lead-arm", Why: ptr("newest part")},
-		{Kind: "assign", Fault: "late-lead-arm", Assignment: &store.AssignmentWish{Cue: "c", Words: "Hand first.", Drill: "wall", Dose: "2 × 4", Refilm: "2026-11-24"}},
-		{Kind: "mark", Result: &store.ResultEntry{Value: ptr(6125), Foul: "outside the sector"}},
-		{Kind: "rate", Rate: ptr(120.0)}, {Kind: "view", View: "side-closed", Rightward: ptr(true)},
+		&breakdown.SetScale{Scale: &breakdown.ScaleLine{A: breakdown.Spot{X: 1, Y: 2}, B: breakdown.Spot{X: 201, Y: 2}, Metres: 1, What: "lane marks"}},
+		&breakdown.SetLevel{Level: &breakdown.LevelLine{A: breakdown.Spot{X: 5, Y: 5}, B: breakdown.Spot{X: 5, Y: 400}, Vertical: true}},
+		&breakdown.SetOrigin{Origin: &breakdown.Origin{At: breakdown.Spot{X: 640, Y: 580}}}, &breakdown.SetLook{Look: "head-still", Verdict: ptr("good")}, &breakdown.SetNote{Note: "good", Words: ptr("quiet head")},
+		&breakdown.SetFocus{Fault: "late-lead-arm", Why: ptr("newest part")},
+		&breakdown.Assign{Fault: "late-lead-arm", Assignment: &breakdown.AssignmentRequest{Cue: "c", Words: "Hand first.", Drill: "wall", Dose: "2 × 4", Refilm: "2026-11-24"}},
+		&breakdown.SetResult{Result: &breakdown.ResultEntry{Mark: ptr(6125), Foul: "outside the sector"}},
+		&breakdown.SetRate{Rate: ptr(120.0)}, &breakdown.SetView{View: "side-closed", Rightward: ptr(true)},
 	} {
 		must(t, d.do(c))
 	}
 	b := d.read(t)
-	if b.Attempt.Version != 13 || *b.Attempt.Mark != 6125 || b.Attempt.Foul != "outside the sector" || !maps.Equal(b.Stamps, map[string]int{"set": 139, "gun": 144}) || len(b.Landmarks) != 1 || b.Landmarks[0] != (store.Landmark{Frame: 139, Name: "knee.L", X: 700.25, Y: 410.5, Source: "placed"}) {
+	if b.Attempt.Version != 13 || *b.Attempt.Mark != 6125 || b.Attempt.Foul != "outside the sector" || !maps.Equal(b.Stamps, map[string]int{"set": 139, "gun": 144}) || len(b.Landmarks) != 1 || b.Landmarks[0] != (breakdown.Landmark{Frame: 139, Name: "knee.L", X: 700.25, Y: 410.5, Source: "placed", Confidence: 1}) {
 		t.Errorf("version %d, stamps %v, landmarks %v", b.Attempt.Version, b.Stamps, b.Landmarks)
 	}
-	if b.Calibration.Scale.Metres != 1 || !b.Calibration.Level.Vertical || b.Calibration.Origin.X != 640 || b.Looks["head-still"] != "good" || b.Notes["good"] != "quiet head" {
+	if b.Calibration.Scale.Metres != 1 || !b.Calibration.Level.Vertical || b.Calibration.Origin.At.X != 640 || b.Looks["head-still"] != "good" || b.Notes["good"] != "quiet head" {
 		t.Errorf("calibration %+v, looks %v, notes %v", b.Calibration, b.Looks, b.Notes)
 	}
 	if b.Focuses[0].Why != "newest part" || b.Assignments[0].Words != "Hand first." || b.Clip.CaptureRate != 120 || b.Clip.RateSource != "chosen" || b.Clip.View != "side-closed" || !b.Clip.Rightward {
@@ -162,34 +176,34 @@ func TestEveryKindOfCommandIsKept(t *testing.T) {
 // it was; a new change after an undo forgets what was undone.
 func TestUndoAndRedo(t *testing.T) {
 	d := fresh(t)
-	list := []store.Command{stamp("set", 10), stamp("set", 20), mark("knee.L", 20, 1, 2), mark("knee.L", 20, 3, 4), {Kind: "note", Note: "first", Words: ptr("quick")}, {Kind: "rate", Rate: ptr(480.0)},
-		{Kind: "focus", Fault: "head-up", Why: ptr("why")}, {Kind: "look", Look: "x", Verdict: ptr("off")}, {Kind: "origin", At: &store.Spot{X: 1, Y: 1}}, {Kind: "stamp", KeyID: "set"}}
+	list := []breakdown.Command{stamp("set", 10), stamp("set", 20), mark("knee.L", 20, 1, 2), mark("knee.L", 20, 3, 4), &breakdown.SetNote{Note: "first", Words: ptr("quick")}, &breakdown.SetRate{Rate: ptr(480.0)},
+		&breakdown.SetFocus{Fault: "head-up", Why: ptr("why")}, &breakdown.SetLook{Look: "x", Verdict: ptr("off")}, &breakdown.SetOrigin{Origin: &breakdown.Origin{At: breakdown.Spot{X: 1, Y: 1}}}, &breakdown.Stamp{KeyID: "set"}}
 	states := []string{picture(d.read(t))}
 	for _, c := range list {
 		must(t, d.do(c))
 		states = append(states, picture(d.read(t)))
 	}
 	for i := len(list) - 1; i >= 0; i-- {
-		must(t, d.do(store.Command{Kind: "undo"}))
+		must(t, d.undo())
 		if got := picture(d.read(t)); got != states[i] {
 			t.Fatalf("after taking %d back:\n%s\nwant\n%s", len(list)-i, got, states[i])
 		}
 	}
-	if err := d.do(store.Command{Kind: "undo"}); err == nil || !strings.Contains(err.Error(), "nothing to undo") {
+	if err := d.undo(); err == nil || !strings.Contains(err.Error(), "nothing to undo") {
 		t.Errorf("one undo too many: %v", err)
 	}
 	for i := range list {
-		must(t, d.do(store.Command{Kind: "redo"}))
+		must(t, d.redo())
 		if got := picture(d.read(t)); got != states[i+1] {
 			t.Fatalf("after doing %d again:\n%s\nwant\n%s", i+1, got, states[i+1])
 		}
 	}
-	must(t, d.do(store.Command{Kind: "undo"}))
+	must(t, d.undo())
 	if b := d.read(t); b.Redo != "stamp" {
 		t.Errorf("redo would do %q", b.Redo)
 	}
 	must(t, d.do(stamp("gun", 30)))
-	if err := d.do(store.Command{Kind: "redo"}); err == nil || !strings.Contains(err.Error(), "nothing to do again") {
+	if err := d.redo(); err == nil || !strings.Contains(err.Error(), "nothing to do again") {
 		t.Errorf("redo after a new change: %v", err)
 	}
 }
@@ -201,12 +215,11 @@ func picture(b store.Bench) string {
 
 func TestACommandCountsOnce(t *testing.T) {
 	d := fresh(t)
-	c := stamp("set", 10)
-	c.ID = store.NewID()
-	first, err := d.Execute(t.Context(), d.coach, d.attempt, c)
+	c := store.NewCommand(0, stamp("set", 10))
+	first, err := d.Execute(t.Context(), d.coach, d.attempt, book, c)
 	must(t, err)
 	must(t, d.do(stamp("gun", 12)))
-	again, err := d.Execute(t.Context(), d.coach, d.attempt, c)
+	again, err := d.Execute(t.Context(), d.coach, d.attempt, book, c)
 	must(t, err)
 	if first.Attempt.Version != 1 || again.Attempt.Version != 2 || again.Stamps["set"] != 10 {
 		t.Errorf("versions %d and %d, stamps %v", first.Attempt.Version, again.Attempt.Version, again.Stamps)
@@ -215,11 +228,10 @@ func TestACommandCountsOnce(t *testing.T) {
 
 func TestTwoAtOnceIsAConflict(t *testing.T) {
 	d := fresh(t)
-	mine, theirs := stamp("set", 10), stamp("set", 99)
-	mine.ID, theirs.ID = store.NewID(), store.NewID()
-	_, err := d.Execute(t.Context(), d.coach, d.attempt, theirs)
+	mine, theirs := store.NewCommand(0, stamp("set", 10)), store.NewCommand(0, stamp("set", 99))
+	_, err := d.Execute(t.Context(), d.coach, d.attempt, book, theirs)
 	must(t, err)
-	_, err = d.Execute(t.Context(), d.coach, d.attempt, mine)
+	_, err = d.Execute(t.Context(), d.coach, d.attempt, book, mine)
 	var clash store.Conflict
 	if !errors.As(err, &clash) || clash.Theirs.Stamps["set"] != 99 || clash.Theirs.Attempt.Version != 1 {
 		t.Fatalf("got %v", err)
@@ -228,7 +240,7 @@ func TestTwoAtOnceIsAConflict(t *testing.T) {
 		t.Errorf("the stamp is overwritten with %d", got)
 	}
 	mine.Version = clash.Theirs.Attempt.Version
-	_, err = d.Execute(t.Context(), d.coach, d.attempt, mine)
+	_, err = d.Execute(t.Context(), d.coach, d.attempt, book, mine)
 	must(t, err)
 }
 
@@ -242,10 +254,9 @@ func TestManyHandsLoseNothing(t *testing.T) {
 	for h := range hands {
 		wg.Go(func() {
 			for i := range each {
-				c := mark("knee.L", h*each+i, 5, 5)
-				c.ID = store.NewID()
+				c := store.NewCommand(0, mark("knee.L", h*each+i, 5, 5))
 				for {
-					_, err := d.Execute(context.Background(), d.coach, d.attempt, c)
+					_, err := d.Execute(context.Background(), d.coach, d.attempt, book, c)
 					var clash store.Conflict
 					if errors.As(err, &clash) {
 						c.Version = clash.Theirs.Attempt.Version
@@ -272,15 +283,15 @@ func TestManyHandsLoseNothing(t *testing.T) {
 
 func TestSenselessCommandsChangeNothing(t *testing.T) {
 	d := fresh(t)
-	must(t, d.do(store.Command{Kind: "focus", Fault: "a", Why: ptr("")}))
-	must(t, d.do(store.Command{Kind: "focus", Fault: "b", Why: ptr("")}))
+	must(t, d.do(&breakdown.SetFocus{Fault: "a", Why: ptr("")}))
+	must(t, d.do(&breakdown.SetFocus{Fault: "b", Why: ptr("")}))
 	before := picture(d.read(t))
-	for says, c := range map[string]store.Command{
-		"no picture 300: this clip has 0 to 299": stamp("set", 300), "no picture -1": stamp("set", -1), "outside the picture": mark("knee.L", 3, 1281, 5), "say which": {Kind: "landmark", Landmark: "knee.L"},
-		"a known length lies between 0.01 and 1000 m": {Kind: "scale", Scale: &store.ScaleLine{}}, "good, off or can't see": {Kind: "look", Look: "x", Verdict: ptr("fine")}, "no note": {Kind: "note", Note: "last", Words: ptr("x")},
-		"two things at most": {Kind: "focus", Fault: "c", Why: ptr("")}, "is not a day": {Kind: "assign", Fault: "a", Assignment: &store.AssignmentWish{Words: "w", Refilm: "tomorrow"}},
-		"athlete's words": {Kind: "assign", Fault: "a", Assignment: &store.AssignmentWish{Refilm: "2026-11-24"}}, "a capture rate lies between 1 and 10000": {Kind: "rate", Rate: ptr(0.0)},
-		"view and the direction": {Kind: "view"}, "no command": {Kind: "dance"},
+	for says, c := range map[string]breakdown.Command{
+		"no picture 300: this clip has 0 to 299": stamp("set", 300), "no picture -1": stamp("set", -1), "outside the picture": mark("knee.L", 3, 1281, 5),
+		"a known length lies between 0.01 and 1000 m": &breakdown.SetScale{Scale: &breakdown.ScaleLine{}}, "good, off or can't see": &breakdown.SetLook{Look: "x", Verdict: ptr("fine")}, "no note": &breakdown.SetNote{Note: "last", Words: ptr("x")},
+		"two things at most": &breakdown.SetFocus{Fault: "c", Why: ptr("")}, "is not a day": &breakdown.Assign{Fault: "a", Assignment: &breakdown.AssignmentRequest{Words: "w", Refilm: "tomorrow"}},
+		"athlete's words": &breakdown.Assign{Fault: "a", Assignment: &breakdown.AssignmentRequest{Refilm: "2026-11-24"}}, "a capture rate lies between 1 and 10000": &breakdown.SetRate{Rate: ptr(0.0)},
+		"view and the direction": &breakdown.SetView{},
 	} {
 		err := d.do(c)
 		var bad store.Invalid
@@ -300,7 +311,7 @@ func TestStampsWaitForTheCaptureRate(t *testing.T) {
 	if err := d.do(stamp("set", 3)); err == nil || !strings.Contains(err.Error(), "at which rate") {
 		t.Errorf("stamped without a rate: %v", err)
 	}
-	must(t, d.do(store.Command{Kind: "rate", Rate: ptr(240.0)}))
+	must(t, d.do(&breakdown.SetRate{Rate: ptr(240.0)}))
 	must(t, d.do(stamp("set", 3)))
 }
 
@@ -319,10 +330,7 @@ func TestWhoSeesWhat(t *testing.T) {
 		ctx := t.Context()
 		_, err := d.Bench(ctx, viewer, d.attempt)
 		check("the bench", err)
-		c := stamp("set", 1)
-		c.ID = store.NewID()
-		c.Version = d.read(t).Attempt.Version
-		_, err = d.Execute(ctx, viewer, d.attempt, c)
+		_, err = d.Execute(ctx, viewer, d.attempt, book, store.NewCommand(d.read(t).Attempt.Version, stamp("set", 1)))
 		check("a command", err)
 		_, err = d.Clip(ctx, viewer, d.clip)
 		check("the clip", err)
@@ -387,7 +395,7 @@ func TestUploadsResume(t *testing.T) {
 	must(t, d.AddClip(t.Context(), d.coach, c))
 	must(t, d.AddClip(t.Context(), d.coach, c)) // sent twice
 	looks := 0
-	look := func(context.Context, *sqlx.Tx, uuid.UUID) error { looks++; return nil }
+	look := func(context.Context, *sqlx.Tx, uuid.UUID, int) error { looks++; return nil }
 	acknowledged := int64(0)
 	for i := 0; looks == 0; i++ {
 		now, err := d.Clip(t.Context(), d.coach, c.ID)
@@ -437,7 +445,7 @@ func TestWrongBytesAreRefused(t *testing.T) {
 			return d.Receive(t.Context(), d.coach, c.ID, 1<<20, bytes.NewReader(make([]byte, 4<<20)), no)
 		},
 		"no queue": func() error {
-			return d.Receive(t.Context(), d.coach, c.ID, 1<<20, bytes.NewReader(make([]byte, 2<<20)), func(context.Context, *sqlx.Tx, uuid.UUID) error { return bad })
+			return d.Receive(t.Context(), d.coach, c.ID, 1<<20, bytes.NewReader(make([]byte, 2<<20)), func(context.Context, *sqlx.Tx, uuid.UUID, int) error { return bad })
 		},
 		"a stranger's": func() error {
 			return d.Receive(t.Context(), store.NewID(), c.ID, 1<<20, bytes.NewReader(make([]byte, 2<<20)), no)
@@ -460,7 +468,7 @@ func TestAClipMovesWithItsWork(t *testing.T) {
 	d := fresh(t)
 	must(t, d.do(stamp("set", 1)))
 	must(t, d.do(mark("knee.L", 1, 5, 5)))
-	must(t, d.do(store.Command{Kind: "scale", Scale: &store.ScaleLine{B: store.Spot{X: 200}, Metres: 1}}))
+	must(t, d.do(&breakdown.SetScale{Scale: &breakdown.ScaleLine{B: breakdown.Spot{X: 200}, Metres: 1}}))
 	to := d.log(t, d.coach, d.athlete)
 	if err := d.MoveClip(t.Context(), store.NewID(), d.clip, to); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("a stranger moves it: %v", err)
@@ -626,7 +634,7 @@ func TestFollowUps(t *testing.T) {
 		return id
 	}
 	assign := func(id uuid.UUID, cue string) {
-		_, err := d.Execute(ctx, d.coach, id, store.Command{ID: store.NewID(), Kind: "assign", Fault: "lean-back", Assignment: &store.AssignmentWish{Cue: cue, Words: "Run tall.", Refilm: "2026-05-08"}})
+		_, err := d.Execute(ctx, d.coach, id, book, store.NewCommand(0, &breakdown.Assign{Fault: "lean-back", Assignment: &breakdown.AssignmentRequest{Cue: cue, Words: "Run tall.", Refilm: "2026-05-08"}}))
 		must(t, err)
 		must(t, d.SaveReading(ctx, id, 1, "r", []byte(`{"values": []}`), nil))
 	}
@@ -643,25 +651,25 @@ func TestFollowUps(t *testing.T) {
 		t.Fatalf("given: %+v", given)
 	}
 	version := 0
-	follow := func(of *uuid.UUID, fault string, outcome *string) error {
-		_, err := d.Execute(ctx, d.coach, second, store.Command{ID: store.NewID(), Version: version, Kind: "follow", Fault: fault, Of: of, Outcome: outcome})
+	follow := func(of, fault string, outcome *string) error {
+		_, err := d.Execute(ctx, d.coach, second, book, store.NewCommand(version, &breakdown.SetFollowUp{Of: of, Fault: fault, Outcome: outcome}))
 		if err == nil {
 			version++
 		}
 		return err
 	}
 	for says, err := range map[string]error{
-		"which attempt":          follow(nil, "lean-back", ptr("changed")),
-		"no cue for that fault":  follow(&first, "chopping", ptr("changed")),
-		"athlete has no cue":     follow(&others, "lean-back", ptr("changed")),
-		"changed nothing, was m": follow(&first, "lean-back", ptr("wonderful")),
+		"which attempt":          follow("", "lean-back", ptr("changed")),
+		"no cue for that fault":  follow(first.String(), "chopping", ptr("changed")),
+		"athlete has no cue":     follow(others.String(), "lean-back", ptr("changed")),
+		"changed nothing, was m": follow(first.String(), "lean-back", ptr("wonderful")),
 	} {
 		if err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%v does not say %q", err, says)
 		}
 	}
-	must(t, follow(&first, "lean-back", ptr("misread")))
-	must(t, follow(&first, "lean-back", ptr("changed")))
+	must(t, follow(first.String(), "lean-back", ptr("misread")))
+	must(t, follow(first.String(), "lean-back", ptr("changed")))
 	record := func() []store.CueOutcome {
 		list, err := d.CueRecord(ctx, b.Attempt)
 		must(t, err)
@@ -671,7 +679,7 @@ func TestFollowUps(t *testing.T) {
 		t.Errorf("record %+v", got)
 	}
 	for range 2 {
-		_, err := d.Execute(ctx, d.coach, second, store.Command{ID: store.NewID(), Version: version, Kind: "undo"})
+		_, err := d.Execute(ctx, d.coach, second, book, store.Command{ID: store.NewID(), Version: version, Kind: breakdown.Undo})
 		must(t, err)
 		version++
 	}
@@ -692,7 +700,7 @@ func TestPastAttempts(t *testing.T) {
 	}{{500, "", true}, {610, "", true}, {700, "outside", true}, {650, "", true}, {680, "", false}, {640, "", true}, {630, "", true}} {
 		id := store.NewID()
 		must(t, d.Log(ctx, d.coach, store.Attempt{ID: id, AthleteID: athlete, Event: "long-jump", Variant: "hang", Day: time.Date(2026, 5, 1+i, 0, 0, 0, 0, time.UTC), Place: "oval"}))
-		_, err := d.Execute(ctx, d.coach, id, store.Command{ID: store.NewID(), Kind: "mark", Result: &store.ResultEntry{Value: ptr(c.mark), Foul: c.foul}})
+		_, err := d.Execute(ctx, d.coach, id, book, store.NewCommand(0, &breakdown.SetResult{Result: &breakdown.ResultEntry{Mark: ptr(c.mark), Foul: c.foul}}))
 		must(t, err)
 		if c.kept {
 			must(t, d.SaveReading(ctx, id, 1, "r", []byte(`{"values": []}`), nil))

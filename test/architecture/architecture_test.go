@@ -6,13 +6,17 @@ import (
 	"bytes"
 	"encoding/json"
 	"io"
+	"neokinema/core/breakdown"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"reflect"
 	"regexp"
 	"slices"
 	"strings"
 	"testing"
+
+	"github.com/getkin/kin-openapi/openapi3"
 )
 
 const root = "../.."
@@ -75,7 +79,7 @@ func TestArrowsPointOneWay(t *testing.T) {
 		"weights":         {"core"},
 		"server/disk":     {},
 		"server/postgres": {"server/disk"},
-		"server/backup":   {"server/jobs", "server/postgres", "server/store"},
+		"server/backup":   {"server/tasks", "server/postgres", "server/store"},
 		"server/browser":  {},
 		"server/cert":     {},
 		"server/media":    {},
@@ -83,7 +87,7 @@ func TestArrowsPointOneWay(t *testing.T) {
 		"server/store":    {"core"},
 		"server/render":   {"core", "server/browser", "web"},
 		"server/analysis": {"core", "playbook", "server/assemble", "server/store"},
-		"server/jobs":     {"core", "server/browser", "server/analysis", "server/disk", "server/media", "server/assemble", "server/store", "server/render"},
+		"server/tasks":    {"core", "server/browser", "server/analysis", "server/disk", "server/media", "server/assemble", "server/store", "server/render"},
 		"server/auth":     {"server/store"},
 		"server/assemble": {"core", "server/media", "server/store", "weights"},
 		"server/api":      {"core", "playbook", "server/auth", "server/analysis", "server/disk", "server/media", "server/assemble", "server/report", "server/store", "server/render"},
@@ -123,7 +127,7 @@ func TestGeneratedFilesAreFresh(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	goFile, tsFile := filepath.Join(dir, "api.gen.go"), filepath.Join(dir, "api.gen.d.ts")
+	goFile, tsFile, effects := filepath.Join(dir, "api.gen.go"), filepath.Join(dir, "api.gen.d.ts"), filepath.Join(dir, "effects.gen.ts")
 	moved := regexp.MustCompile(`(?m)^output: .*$`).ReplaceAll(config, []byte("output: "+goFile))
 	if err := os.WriteFile(filepath.Join(dir, "server.yaml"), moved, 0o644); err != nil {
 		t.Fatal(err)
@@ -134,6 +138,7 @@ func TestGeneratedFilesAreFresh(t *testing.T) {
 	}{
 		{root, goFile, "server/api/api.gen.go", []string{"go", "tool", "oapi-codegen", "-config", filepath.Join(dir, "server.yaml"), "api/openapi.yaml"}},
 		{filepath.Join(root, "web"), tsFile, "web/src/shared/api.gen.d.ts", []string{"npx", "--no-install", "openapi-typescript", "../api/openapi.yaml", "-o", tsFile}},
+		{root, effects, "web/src/bench/effects.gen.ts", []string{"sh", "-c", "go run ./api/effects > " + effects}},
 	} {
 		cmd := exec.Command(step.args[0], step.args[1:]...)
 		cmd.Dir = step.in
@@ -151,6 +156,56 @@ func TestGeneratedFilesAreFresh(t *testing.T) {
 		if !bytes.Equal(made, kept) {
 			t.Errorf("%s is stale: run make generate", step.kept)
 		}
+	}
+}
+
+// The contract's union of commands is what the core decodes: the same kinds, each
+// with the same properties, of which those that are never left out are required.
+func TestTheContractHasTheCoresCommands(t *testing.T) {
+	doc, err := openapi3.NewLoader().LoadFromFile(filepath.Join(root, "api/openapi.yaml"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var told []string
+	for kind, ref := range doc.Components.Schemas["Command"].Value.Discriminator.Mapping {
+		told = append(told, kind)
+		if kind == breakdown.Undo || kind == breakdown.Redo {
+			continue
+		}
+		c, err := breakdown.Empty(kind)
+		if err != nil {
+			t.Error(err)
+			continue
+		}
+		schema := doc.Components.Schemas[ref.Ref[strings.LastIndex(ref.Ref, "/")+1:]].Value
+		want, required := map[string]bool{"id": true, "version": true, "kind": true}, []string{"id", "version", "kind"}
+		of := reflect.TypeOf(c).Elem()
+		for i := range of.NumField() {
+			name, options, _ := strings.Cut(of.Field(i).Tag.Get("json"), ",")
+			if name == "" || name == "rateU" { // the server's to say
+				continue
+			}
+			want[name] = true
+			if options == "" {
+				required = append(required, name)
+			}
+		}
+		for name := range schema.Properties {
+			if !want[name] {
+				t.Errorf("the contract's %s has %q, the core's has not", kind, name)
+			}
+			delete(want, name)
+		}
+		for name := range want {
+			t.Errorf("the contract's %s has no %q", kind, name)
+		}
+		if slices.Sort(required); !slices.Equal(required, slices.Sorted(slices.Values(schema.Required))) {
+			t.Errorf("the contract's %s requires %v, the core %v", kind, schema.Required, required)
+		}
+	}
+	slices.Sort(told)
+	if want := slices.Sorted(slices.Values(append(breakdown.Kinds(), breakdown.Undo, breakdown.Redo))); !slices.Equal(told, want) {
+		t.Errorf("the contract has the commands %v, the core %v", told, want)
 	}
 }
 

@@ -179,7 +179,7 @@ func TestAHammerThrowIsSplit(t *testing.T) {
 
 	// taken off again, followed, and taken from what is pencilled in
 	for place := range stamps {
-		s.do(`"kind": "stamp", "place": %q`, place)
+		s.do(`"kind": "stamp", "keyId": %q`, place)
 	}
 	s.do(`"kind": "scale", "scale": {"a": {"x": %g, "y": %g}, "b": {"x": %g, "y": %g}, "metres": 2.135, "what": "circle across"}`, s.truth.Spot("rim.left")[0], s.truth.Spot("rim.left")[1], s.truth.Spot("rim.right")[0], s.truth.Spot("rim.right")[1])
 	s.follow(8, "implement", "neck", "hip.L", "hip.R", "toe.L", "toe.R", "heel.L", "heel.R", body.Landmark("knuckle."+string(s.truth.Athlete.Side)))
@@ -257,10 +257,10 @@ func TestTwoFilmsAreStampedTogether(t *testing.T) {
 	first := filmed(t, p, "discus-clean-back")
 	second := first.film("discus-clean-side", first.attempt)
 	for _, place := range []string{"push-off", "pivot-down"} {
-		first.do(`"kind": "stamp", "place": %q, "frame": %d`, place, first.truth.Frames[place])
-		second.do(`"kind": "stamp", "place": %q, "frame": %d`, place, second.truth.Frames[place])
+		first.do(`"kind": "stamp", "keyId": %q, "frame": %d`, place, first.truth.Frames[place])
+		second.do(`"kind": "stamp", "keyId": %q, "frame": %d`, place, second.truth.Frames[place])
 	}
-	second.do(`"kind": "stamp", "place": "push-down", "frame": %d`, second.truth.Frames["push-down"])
+	second.do(`"kind": "stamp", "keyId": "push-down", "frame": %d`, second.truth.Frames["push-down"])
 	c := sit(t, p.Base)
 	first.open(c)
 	c.See("and the stamps agree")
@@ -279,7 +279,7 @@ func TestTwoFilmsAreStampedTogether(t *testing.T) {
 	c.Key(input.KeyD)
 	c.Wait(`(was) => document.querySelector('img[alt^="The other film, picture"]').alt !== was`, before)
 
-	second.do(`"kind": "stamp", "place": "pivot-down", "frame": %d`, second.truth.Frames["pivot-down"]+15)
+	second.do(`"kind": "stamp", "keyId": "pivot-down", "frame": %d`, second.truth.Frames["pivot-down"]+15)
 	c.Page.MustReload().MustWaitLoad()
 	c.See("cannot be of one attempt")
 }

@@ -33,6 +33,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 
+	"neokinema/core/breakdown"
 	"neokinema/playbook"
 	"neokinema/server/assemble"
 	"neokinema/server/postgres"
@@ -630,8 +631,8 @@ func (b *bench) computing(attempt string) error {
 			Rightward                 bool
 		}
 		Stamps      map[string]int
-		Landmarks   []store.Landmark
-		Calibration store.Calibration
+		Landmarks   []breakdown.Landmark
+		Calibration breakdown.Calibration
 		Looks       map[string]string
 	}
 	if err := b.ask("GET", "/api/attempts/"+attempt, nil, &raw); err != nil {
@@ -644,8 +645,8 @@ func (b *bench) computing(attempt string) error {
 	c := raw.Clip
 	in := store.Bench{
 		Attempt: store.Attempt{School: raw.School}, Athlete: store.Athlete{Sex: raw.Athlete.Sex, FrontLeg: raw.Athlete.FrontLeg, Level: raw.Athlete.Level, HeightM: raw.Athlete.HeightM},
-		Clip:   &store.Clip{Status: "ready", Width: c.Width, KeptWidth: c.Width, Height: c.Height, Frames: c.Frames, BaseNum: 1, BaseDen: 30, PlaybackRate: c.PlaybackRate, CaptureRate: c.CaptureRate, View: c.View, Rightward: c.Rightward},
-		Stamps: raw.Stamps, Landmarks: raw.Landmarks, Calibration: raw.Calibration, Looks: raw.Looks,
+		Clip:      &store.Clip{Status: "ready", Width: c.Width, KeptWidth: c.Width, Height: c.Height, Frames: c.Frames, BaseNum: 1, BaseDen: 30, PlaybackRate: c.PlaybackRate, CaptureRate: c.CaptureRate, View: c.View, Rightward: c.Rightward},
+		Breakdown: breakdown.Breakdown{Stamps: raw.Stamps, Landmarks: raw.Landmarks, Calibration: raw.Calibration, Looks: raw.Looks},
 	}
 	pts := make([]int64, c.Frames)
 	for i := range pts {

@@ -46,7 +46,7 @@ func pathSheet(t testing.TB, r *rand.Rand, e core.Event, f sim.Truth, miss float
 	for _, l := range slices.Sorted(maps.Keys(f.Film[0].InView)) {
 		for i, p := range paths.Way(r, f, l, miss) {
 			if p.U > 0 {
-				s.Observations[i][l] = measure.Observation{At: r2.Vec{X: p.At.X, Y: -p.At.Y}, U: p.U, Source: "tracked"}
+				s.Observations[i][l] = measure.Observation{At: r2.Vec{X: p.At.X, Y: -p.At.Y}, U: p.U, Source: "followed"}
 			}
 		}
 	}

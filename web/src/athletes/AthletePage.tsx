@@ -30,10 +30,10 @@ export function AthletePage() {
   const queries = useQueryClient()
   const [refused, setRefused] = useState('')
   /** Closes a focus that held, or opens it again. */
-  const shut = async (f: Page['focuses'][number], closed: string | null) => {
+  const shut = async (f: Page['focuses'][number], closed?: string) => {
     setRefused('')
     try {
-      await ask(client.POST('/api/attempts/{id}/commands', { params: { path: { id: f.attempt } }, body: { id: newId(), version: f.version, kind: 'close', fault: f.fault, closed } }))
+      await ask(client.POST('/api/attempts/{id}/commands', { params: { path: { id: f.attempt } }, body: { id: newId(), version: f.version, kind: 'closeFocus', fault: f.fault, closed } }))
     } catch (e) {
       setRefused((e as Error).message)
     }
@@ -76,7 +76,7 @@ export function AthletePage() {
                 {shutOnes.length > 0 && (
                   <details>
                     <summary style={{ cursor: 'pointer', minHeight: 28, lineHeight: '28px' }}>{shutOnes.length} closed</summary>
-                    {shutOnes.map((f) => <Flex key={f.event + f.fault + f.attempt} gap="8px" align="center" mb="4px"><Text flex="1">“{f.words}” <Text as="span" color="soft">for {f.name.toLowerCase()}, {event(f.event)}, closed {longDay(f.shut!)}</Text></Text><Act h="30px" onClick={() => void shut(f, null)}>Open it again</Act></Flex>)}
+                    {shutOnes.map((f) => <Flex key={f.event + f.fault + f.attempt} gap="8px" align="center" mb="4px"><Text flex="1">“{f.words}” <Text as="span" color="soft">for {f.name.toLowerCase()}, {event(f.event)}, closed {longDay(f.shut!)}</Text></Text><Act h="30px" onClick={() => void shut(f)}>Open it again</Act></Flex>)}
                   </details>
                 )}
               </Section>

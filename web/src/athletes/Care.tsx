@@ -117,7 +117,7 @@ export function Goals({ page, events, today }: { page: Page; events: Schemas['Ev
       {adding ? (
         <chakra.form onSubmit={(e) => void add(e)} display="flex" gap="8px" flexWrap="wrap" alignItems="flex-end">
           <Said label="Event"><NativeSelect.Root><NativeSelect.Field aria-label="Event of the goal" {...field} value={event} onChange={(e) => setEvent(e.currentTarget.value)}>{events.map((e) => <option key={e.id} value={e.id}>{e.name}</option>)}</NativeSelect.Field><NativeSelect.Indicator /></NativeSelect.Root></Said>
-          <Said label="What"><NativeSelect.Root maxW="230px"><NativeSelect.Field name="measure" aria-label="Mark or measure" {...field}>{kind && <option value="">mark</option>}{page.measures.filter((m) => m.event === event).map((m) => <option key={m.key} value={m.key}>{m.name}, {m.place.toLowerCase()}</option>)}</NativeSelect.Field><NativeSelect.Indicator /></NativeSelect.Root></Said>
+          <Said label="What"><NativeSelect.Root maxW="230px"><NativeSelect.Field name="measure" aria-label="Mark or measure" {...field}>{kind && <option value="">mark</option>}{page.measures.filter((m) => m.event === event).map((m) => <option key={m.key} value={m.key}>{m.name}, {m.keyId.toLowerCase()}</option>)}</NativeSelect.Field><NativeSelect.Indicator /></NativeSelect.Root></Said>
           <Said label="Target"><Input name="target" aria-label="Target" required w="100px" {...field} /></Said>
           <Said label="By"><Input name="by" aria-label="By" type="date" required min={today} {...field} /></Said>
           <Act h="38px" main type="submit">Set it</Act><Act h="38px" onClick={() => setAdding(false)}>Not now</Act>

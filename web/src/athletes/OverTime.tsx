@@ -24,7 +24,7 @@ export function OverTime({ athlete, names, events, aims }: { athlete: string; na
       <NativeSelect.Root maxW="420px" mb="6px">
         <NativeSelect.Field aria-label="Measure" bg="paper" borderColor="hair" h="38px" value={`${at.event} ${at.key}`} onChange={(e) => setPicked(e.currentTarget.value)}>
           {[...new Set(several.map((n) => n.event))].map((e) => (
-            <optgroup key={e} label={events(e)}>{several.filter((n) => n.event === e).map((n) => <option key={n.key} value={`${n.event} ${n.key}`}>{n.name}, {n.place.toLowerCase()} ({n.n})</option>)}</optgroup>
+            <optgroup key={e} label={events(e)}>{several.filter((n) => n.event === e).map((n) => <option key={n.key} value={`${n.event} ${n.key}`}>{n.name}, {n.keyId.toLowerCase()} ({n.n})</option>)}</optgroup>
           ))}
         </NativeSelect.Field>
         <NativeSelect.Indicator />

@@ -80,7 +80,7 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
     const open = (key: string | undefined) => {
       setOpened(key)
       const v = reading?.values.find((x) => x.key === key)
-      if (v) visit(v.place)
+      if (v) visit(v.keyId)
     }
     const front = (role: string) => bench.firstLine.includes(role)
     return { bench, event, reading, paths, send, go, visit, open, front }
@@ -100,7 +100,7 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
     queryKey: ['proposals', id, bench?.version, bench?.other?.version], enabled: stage === 'split' && !!bench && !table.saving && clip?.status === 'ready' && clip.captureRate > 0, staleTime: Infinity, placeholderData: (b) => b,
     queryFn: () => ask(client.GET('/api/attempts/{id}/proposals', { params: { path: { id } } })),
   })
-  const proposals = useMemo(() => (stage === 'split' && bench ? (found.data?.proposals.filter((p) => bench.stamps[p.place] === undefined) ?? []) : []), [stage, bench, found.data])
+  const proposals = useMemo(() => (stage === 'split' && bench ? (found.data?.proposals.filter((p) => bench.stamps[p.keyId] === undefined) ?? []) : []), [stage, bench, found.data])
   const clocks = useQuery({
     queryKey: ['clocks', id, bench?.version, bench?.other?.version], enabled: !!bench?.other && clip?.status === 'ready' && clip.captureRate > 0, staleTime: Infinity, placeholderData: (b) => b, retry: false,
     queryFn: () => ask(client.GET('/api/attempts/{id}/clocks', { params: { path: { id } } })),
@@ -110,7 +110,7 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
   const voiceReading = useQuery({ queryKey: ['voice', second], enabled: !!second, retry: false, queryFn: () => ask(client.GET('/api/attempts/{id}/reading', { params: { path: { id: second! } } })) })
   const secondOf = siblings.data?.find((c) => c.id === second)
   const voice = useMemo(() => (voiceReading.data && secondOf ? { name: `no. ${secondOf.number}, ${secondOf.day}`, reading: voiceReading.data } : undefined), [voiceReading.data, secondOf])
-  const takeAll = useCallback(() => proposals.length > 0 && send({ kind: 'stamps', stamps: Object.fromEntries(proposals.map((p) => [p.place, p.frame])) }), [proposals, send])
+  const takeAll = useCallback(() => proposals.length > 0 && send({ kind: 'stamps', stamps: Object.fromEntries(proposals.map((p) => [p.keyId, p.frame])) }), [proposals, send])
   const loopOf = useCallback((from: string, to: string, name: string) => {
     const a = bench?.stamps[from], b = bench?.stamps[to]
     if (a !== undefined && b !== undefined) setLoop((l) => (l?.name === name ? undefined : { from: a, to: b, name }))
@@ -126,10 +126,10 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
   const timed = ready && clip.captureRate > 0 && !!clip.times
 
   const stamp = useCallback((place: string) => {
-    send({ kind: 'stamp', place, frame: now.current })
+    send({ kind: 'stamp', keyId: place, frame: now.current })
     setChosen(undefined)
   }, [send, now])
-  const unstamp = useCallback((place: string) => send({ kind: 'stamp', place }), [send])
+  const unstamp = useCallback((place: string) => send({ kind: 'stamp', keyId: place }), [send])
   const rung = useCallback((by: number) => {
     if (!desk) return
     const all = stage === 'split' ? desk.event.keys : desk.event.keys.filter((k) => desk.bench.stamps[k.id] !== undefined)
@@ -148,7 +148,7 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
     const at = here && bench?.stamps[here.id]
     if (!here || at === undefined || !clip) return
     const to = Math.min(clip.first + clip.frames - 1, Math.max(clip.first, at + by))
-    send({ kind: 'stamp', place: here.id, frame: to })
+    send({ kind: 'stamp', keyId: here.id, frame: to })
     setChosen(here.id)
     go(to)
   }, [here, bench, clip, send, go])
@@ -191,7 +191,7 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
   if (!bench || !event || !desk) return <Flex h="100%" align="center" justify="center"><Text role="status" color="soft">Opening the attempt…</Text></Flex>
 
   const shown = stage === 'measure' ? preview ?? (here ? valuesAt(reading, here.id) : []) : stage === 'judge' || stage === 'assign' ? (reading?.values.filter((v) => v.key === opened) ?? []) : []
-  const pencilled = new Set(proposals.map((p) => p.place))
+  const pencilled = new Set(proposals.map((p) => p.keyId))
   const pinAt = pin && [...marksAt(bench, pin.frame), ...followedAt(bench, paths, pin.frame)].find((m) => m.name === pin.landmark)
   const drawn = stage === 'measure' ? arcs(shown, opened) : shown
 
@@ -229,7 +229,7 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
             <Text fontWeight="700" fontSize="16px" mb="6px">First, the film</Text><Hint>Then the four passes: once at real speed, once slow, picture by picture, slow again. Numbers come after that.</Hint></Box>
         </Grid>
       )}
-      {timed ? <Score desk={desk} clip={clip} frame={frame} proposals={proposals} loop={loop} voice={voice} onFrame={go} onStamp={(place, to) => { send({ kind: 'stamp', place, frame: to }); setChosen(place) }} onLoop={setLoop} /> : <Box h={ready ? '60px' : 0} p={ready ? '18px' : 0} color="soft">{ready && 'The score appears once the capture rate is known: say it at the right.'}</Box>}
+      {timed ? <Score desk={desk} clip={clip} frame={frame} proposals={proposals} loop={loop} voice={voice} onFrame={go} onStamp={(place, to) => { send({ kind: 'stamp', keyId: place, frame: to }); setChosen(place) }} onLoop={setLoop} /> : <Box h={ready ? '60px' : 0} p={ready ? '18px' : 0} color="soft">{ready && 'The score appears once the capture rate is known: say it at the right.'}</Box>}
       <KeyCard event={event} open={help} onClose={() => setHelp(false)} />
       {table.clash && <Clash what={table.clash.mine.kind} onSettle={table.settle} />}
     </Grid>

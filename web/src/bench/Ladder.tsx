@@ -32,7 +32,7 @@ export const Ladder = memo(function Ladder({ desk, current, next, pencilled }: {
     here.current?.scrollIntoView({ block: 'nearest' })
   }, [current])
   const { bench, event, reading } = desk
-  const beats = Object.fromEntries(reading?.beats.map((b) => [b.place, b]) ?? [])
+  const beats = Object.fromEntries(reading?.beats.map((b) => [b.keyId, b]) ?? [])
   return (
     <Box as="nav" aria-label="Key positions" overflowY="auto" py="2px" borderRightWidth="1px" borderColor="hair" css={{ scrollbarWidth: 'thin' }}>
       {event.keys.map((k) => {

@@ -193,12 +193,12 @@ const Sheet = memo(function Sheet({ desk, from, to, width, proposals, zero, voic
           )
         })}
         {proposals.map((p) => {
-          const k = event.keys.find((y) => y.id === p.place)
+          const k = event.keys.find((y) => y.id === p.keyId)
           const foot = k?.lands ?? k?.lifts
           const front = foot !== undefined && desk.front(foot)
           const at = x(p.t - zero), y = foot === undefined ? rows.phases : front ? rows.front : rows.rear
           return at < left || at > width - right ? null : (
-            <g key={p.place} opacity={0.45 + 0.55 * p.confidence} pointerEvents="none">
+            <g key={p.keyId} opacity={0.45 + 0.55 * p.confidence} pointerEvents="none">
               <rect x={at - Math.max(1, ((to - from) > 0 ? (2 * p.u / (to - from)) * (width - left - right) : 0))} y={y - 14} width={2 * Math.max(1, (2 * p.u / (to - from)) * (width - left - right))} height={20} fill={col(foot === undefined ? 'mist' : front ? 'brick' : 'sky')} opacity={0.18} />
               <path d={k?.lands ? `M${at} ${y - 14}v20M${at} ${y - 4}h9` : k?.lifts ? `M${at} ${y - 14}v20M${at} ${y - 4}h-9` : `M${at} ${y - 10}v18`} stroke={col(foot === undefined ? 'ink' : front ? 'brick' : 'sky')} strokeWidth={1.6} strokeDasharray="3 2" fill="none" />
             </g>
@@ -218,14 +218,14 @@ const Sheet = memo(function Sheet({ desk, from, to, width, proposals, zero, voic
             <text x={(x(r.start) + x(r.end)) / 2} y={rows.rests + 13} textAnchor="middle" style={{ fontSize: 11.5 }}>flight</text></g>
         ))}
         {[...(reading?.beats ?? [])].sort((a, b) => a.t - b.t).map((b) => {
-          const name = keyName(event, b.place)
+          const name = keyName(event, b.keyId)
           const w = name.length * 6.1 + 8
           const line = ends.findIndex((e) => e < x(b.t) - w / 2)
           if (line >= 0) ends[line] = x(b.t) + w / 2
           return (
-            <g key={b.place}>
+            <g key={b.keyId}>
               <line x1={x(b.t)} x2={x(b.t)} y1={line === 1 ? 30 : 18} y2={41} stroke={col('mist')} />
-              <rect data-edge={b.place} x={x(b.t) - 5} y={line === 1 ? 30 : 18} width={10} height={23} fill={held === b.place ? col('ink') : 'transparent'} opacity={0.35} style={{ cursor: 'col-resize' }} />
+              <rect data-edge={b.keyId} x={x(b.t) - 5} y={line === 1 ? 30 : 18} width={10} height={23} fill={held === b.keyId ? col('ink') : 'transparent'} opacity={0.35} style={{ cursor: 'col-resize' }} />
               {line >= 0 && <text x={x(b.t)} y={line === 0 ? 14 : 28} textAnchor="middle" style={{ fontSize: 12 }} stroke={col('paper')} strokeWidth={3} paintOrder="stroke">{name}</text>}
               <title>{`${name} ${ms(b.t)} ± ${ms(2 * b.u)} ms`}</title>
             </g>

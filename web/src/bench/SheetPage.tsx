@@ -75,7 +75,7 @@ function MarkLinks({ id }: { id: string }) {
           <Text color="soft" mt="4px" mb="8px">Rank correlation over {d.attempts} attempts, with its 95 % interval. Few attempts prove little, and what goes together need not be the cause; a best mark with an open fault still shows the fault. {sure.length === 0 ? 'Nothing is sure so far.' : ''}</Text>
           {d.links.slice(0, 14).map((l) => (
             <Flex key={l.key} gap="12px" align="center" borderTopWidth="1px" borderColor="hair" minH="40px" wrap="wrap">
-              <Text w="260px" fontWeight="600">{l.name}<Text as="span" fontWeight="400" color="soft">, {l.place}</Text></Text>
+              <Text w="260px" fontWeight="600">{l.name}<Text as="span" fontWeight="400" color="soft">, {l.keyId}</Text></Text>
               <Box position="relative" w="200px" h="14px" role="img" aria-label={`${l.rho.toFixed(2)}, between ${l.low.toFixed(2)} and ${l.high.toFixed(2)}`}>
                 <Box position="absolute" top="6px" left="0" right="0" h="2px" bg="hair" /><Box position="absolute" top="1px" left="50%" w="1px" h="12px" bg="soft" />
                 <Box position="absolute" top="5px" h="4px" borderRadius="2px" bg={sure.includes(l) ? 'ink' : 'mist'} left={at(l.low)} right={`calc(100% - ${at(l.high)})`} />

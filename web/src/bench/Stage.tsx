@@ -3,7 +3,7 @@ import { useCallback, useEffect, useLayoutEffect, useRef, useState, type Keyboar
 import { ask, client, type Clip, type Judged, type Landmark, type Spot } from '../shared/client'
 import { inUnit, known, plusMinus, spoken } from '../shared/format'
 import { stage as ink } from '../shared/theme'
-import { distance, followedAt, marksAt, repeats, roleOf, trail, type Desk, type Tool, type Trails } from './desk'
+import { placedMark, distance, followedAt, marksAt, repeats, roleOf, trail, type Desk, type Tool, type Trails } from './desk'
 import type { Frames } from './frames'
 import { Loupe } from './Loupe'
 
@@ -117,7 +117,7 @@ export function Stage({ desk, clip, frames, frame, placing, armed, tool, onTool,
 
   const followed = followedAt(desk.bench, desk.paths, frame)
   const kept = [...marksAt(desk.bench, frame), ...followed].filter((m) => m.name !== hidden)
-  const marks = moving ? [...kept.filter((m) => m.name !== moving.name), { frame, name: moving.name, ...moving.at, source: 'placed' }] : kept
+  const marks = moving ? [...kept.filter((m) => m.name !== moving.name), placedMark(frame, moving.name, moving.at)] : kept
   const preview = usePreview(desk.bench.id, frame, moving, onPreview)
 
   const spot = useCallback(
@@ -238,10 +238,10 @@ export function Stage({ desk, clip, frames, frame, placing, armed, tool, onTool,
       return
     }
     if (tool.kind === 'place') {
-      const others = desk.bench.calibration.places?.points.filter((p) => p.name !== tool.name) ?? []
-      desk.send({ kind: 'places', places: { points: [...others, { name: tool.name, at: tool.at, px: at, frame }] } })
+      const others = desk.bench.calibration.controlPoints?.filter((p) => p.name !== tool.name) ?? []
+      desk.send({ kind: 'controlPoints', controlPoints: [...others, { name: tool.name, at: tool.at, px: at, frame }] })
     }
-    if (tool.kind === 'origin') desk.send({ kind: 'origin', at, frame })
+    if (tool.kind === 'origin') desk.send({ kind: 'origin', origin: { at, frame } })
     if (tool.kind === 'scale') desk.send({ kind: 'scale', scale: { a: first!, b: at, metres: tool.metres, what: tool.what, frame } })
     if (tool.kind === 'level') desk.send({ kind: 'level', level: { a: first!, b: at, vertical: tool.vertical, frame } })
     if (tool.kind === 'subject') desk.send({ kind: 'subject', subject: { frame, a: first!, b: at } })
@@ -342,7 +342,7 @@ function usePreview(id: string, frame: number, moving: { name: string; at: Spot 
         const now: { name: string; at: Spot } = latest.current
         asked = now
         try {
-          const landmarks: Landmark[] = [{ frame, name: now.name, ...now.at, source: 'placed' }]
+          const landmarks: Landmark[] = [placedMark(frame, now.name, now.at)]
           const values = await ask(client.POST('/api/attempts/{id}/preview', { params: { path: { id } }, body: { frame, landmarks } }))
           if (latest.current) tell(values)
         } catch {
@@ -373,9 +373,9 @@ function Figure({ marks, desk, scale, chosen, faint }: { marks: Landmark[]; desk
       })}
       {marks.map((m) => (
         <g key={m.name} data-landmark={m.name}>
-          <title>{spoken(m.name)}{m.source === 'tracked' ? ', followed' : ''}</title>
+          <title>{spoken(m.name)}{m.source === 'followed' ? ', followed' : ''}</title>
           {m.name === chosen && <circle cx={m.x} cy={m.y} r={10 * scale} fill="none" stroke={ink.arc} strokeWidth={1.5 * scale} />}
-          <Dot at={m} role={roleOf(m.name, desk.bench)} size={(faint ? 2.4 : 3.2) * scale} hollow={m.source === 'tracked'} />
+          <Dot at={m} role={roleOf(m.name, desk.bench)} size={(faint ? 2.4 : 3.2) * scale} hollow={m.source === 'followed'} />
         </g>
       ))}
     </g>
@@ -398,7 +398,7 @@ function Trail({ desk, name, frame, scale }: { desk: Desk; name: string; frame: 
 
 /** The scale, the level and the line, where they were marked. */
 function Guides({ desk, frame, scale, first, cursor, box, known }: { desk: Desk; frame: number; scale: number; first?: Spot; cursor?: Spot; box: boolean; known: boolean }) {
-  const { scale: s, level, origin, subject, places } = desk.bench.calibration
+  const { scale: s, level, origin, subject, controlPoints } = desk.bench.calibration
   const frameOf = (a: Spot, b: Spot) => <rect x={Math.min(a.x, b.x)} y={Math.min(a.y, b.y)} width={Math.abs(a.x - b.x)} height={Math.abs(a.y - b.y)} fill="none" {...thin} />
   const thin = { stroke: ink.chalk, strokeWidth: 1.3 * scale, opacity: 0.75 }
   const end = (p: Spot, key: string) => <path key={key} d={`M${p.x - 4 * scale} ${p.y}h${8 * scale}M${p.x} ${p.y - 4 * scale}v${8 * scale}`} {...thin} />
@@ -407,8 +407,8 @@ function Guides({ desk, frame, scale, first, cursor, box, known }: { desk: Desk;
     <g pointerEvents="none">
       {s && (<g>{line(s.a, s.b)}{end(s.a, 'a')}{end(s.b, 'b')}</g>)}
       {level && line(level.a, level.b, `${2 * scale} ${4 * scale}`)}
-      {origin && <path d={`M${origin.x} ${origin.y - 14 * scale}v${22 * scale}`} {...thin} strokeWidth={2 * scale} />}
-      {places?.points.filter((p) => known || p.frame === frame).map((p) => <g key={p.name}><title>{p.name}</title>{end(p.px, p.name)}<circle cx={p.px.x} cy={p.px.y} r={3 * scale} fill="none" {...thin} /></g>)}
+      {origin && <path d={`M${origin.at.x} ${origin.at.y - 14 * scale}v${22 * scale}`} {...thin} strokeWidth={2 * scale} />}
+      {controlPoints?.filter((p) => known || p.frame === frame).map((p) => <g key={p.name}><title>{p.name}</title>{end(p.px, p.name)}<circle cx={p.px.x} cy={p.px.y} r={3 * scale} fill="none" {...thin} /></g>)}
       {subject?.frame === frame && frameOf(subject.a, subject.b)}
       {!desk.paths && desk.bench.landmarks.filter((l) => l.name === 'implement').map((l) => <circle key={l.frame} cx={l.x} cy={l.y} r={4 * scale} fill="none" {...thin} opacity={l.frame === frame ? 1 : 0.45} />)}
       {first && (<g>{end(first, 'f')}{cursor && (box ? frameOf(first, cursor) : line(first, cursor, `${5 * scale} ${3 * scale}`))}</g>)}

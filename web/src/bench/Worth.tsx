@@ -27,7 +27,7 @@ export function Worth({ desk }: { desk: Desk }) {
     const more = { implementG: number('kg') === undefined ? undefined : Math.round(1000 * number('kg')!), wind: number('wind'), effort: number('effort'), rpe: number('rpe'), landedDeg: number('landed'), boardCm: number('board') }
     if (Object.values(more).some((v) => v !== undefined && Number.isNaN(v))) return setWrong(true)
     const worth = { text: text('mark'), foul: text('foul') }
-    if (worth.text !== (bench.mark?.text ?? '') || worth.foul !== (bench.mark?.foul ?? '')) send({ kind: 'mark', worth })
+    if (worth.text !== (bench.mark?.text ?? '') || worth.foul !== (bench.mark?.foul ?? '')) send({ kind: 'result', result: worth })
     if (Object.entries(more).some(([k, v]) => v !== bench.details[k as keyof typeof more])) send({ kind: 'details', details: more })
     setOpen(false)
   }

@@ -92,13 +92,14 @@ export function inHand({ bench, event, reading, paths }: Pick<Desk, 'bench' | 'e
 }
 
 /** A followed point on a picture, with its standard uncertainty. */
-export type FollowedMark = Landmark & { u: number }
+/** A landmark that the coach's hand puts on a picture. */
+export const placedMark = (frame: number, name: string, at: Spot): Landmark => ({ frame, name, ...at, u: 0, source: 'placed', confidence: 1 })
 
 /** The followed points of a picture, but for those that are placed there. */
-export function followedAt(b: Bench, paths: Followed | undefined, frame: number): FollowedMark[] {
+export function followedAt(b: Bench, paths: Followed | undefined, frame: number): Landmark[] {
   const i = frame - (paths?.first ?? 0)
   const placed = new Set(marksAt(b, frame).map((m) => m.name))
-  return paths?.paths.flatMap((p) => (p.u[i] > 0 && !placed.has(p.name) ? [{ frame, name: p.name, x: p.x[i], y: p.y[i], u: p.u[i], source: 'tracked' }] : [])) ?? []
+  return paths?.paths.flatMap((p) => (p.u[i] > 0 && !placed.has(p.name) ? [{ frame, name: p.name, x: p.x[i], y: p.y[i], u: p.u[i], source: p.source, confidence: p.confidence[i] }] : [])) ?? []
 }
 
 /** How many pictures before and after are drawn of a path. */
@@ -150,7 +151,7 @@ export function nearestMarks(b: Bench, frame: number): Landmark[] {
   return at === undefined ? [] : marksAt(b, at)
 }
 
-export const valuesAt = (reading: Reading | undefined, place: string): Judged[] => reading?.values.filter((v) => v.place === place) ?? []
+export const valuesAt = (reading: Reading | undefined, place: string): Judged[] => reading?.values.filter((v) => v.keyId === place) ?? []
 
 export const keyName = (event: Event, place: string) => event.keys.find((k) => k.id === place)?.name ?? place
 

@@ -2,54 +2,10 @@ import { useQuery } from '@tanstack/react-query'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { v7 as newId } from 'uuid'
 import { ask, client, type Bench, type Command, type Reading, type Schemas } from '../shared/client'
+import { foresee } from './foresee'
 
 type Sent = Command & { id: string }
 type Clash = { theirs: Bench; mine: Sent }
-
-/** What the Bench will look like once a command has gone through. */
-function foresee(b: Bench, c: Command): Bench {
-  const without = <T,>(o: Record<string, T>, key: string, value?: T) => {
-    const next = { ...o }
-    if (value === undefined) delete next[key]
-    else next[key] = value
-    return next
-  }
-  switch (c.kind) {
-    case 'stamp':
-      return { ...b, stamps: without(b.stamps, c.place!, c.frame) }
-    case 'stamps':
-      return { ...b, stamps: Object.entries(c.stamps ?? {}).reduce((all, [place, frame]) => without(all, place, frame ?? undefined), b.stamps) }
-    case 'rejected':
-      return { ...b, calibration: { ...b.calibration, rejected: c.rejected } }
-    case 'landmark': {
-      const rest = b.landmarks.filter((l) => l.frame !== c.frame || l.name !== c.landmark)
-      return { ...b, landmarks: c.at ? [...rest, { frame: c.frame!, name: c.landmark!, ...c.at, source: 'placed' }] : rest }
-    }
-    case 'scale':
-      return { ...b, calibration: { ...b.calibration, scale: c.scale } }
-    case 'level':
-      return { ...b, calibration: { ...b.calibration, level: c.level } }
-    case 'origin':
-      return { ...b, calibration: { ...b.calibration, origin: c.at } }
-    case 'followed':
-      return { ...b, calibration: { ...b.calibration, followed: c.followed } }
-    case 'known':
-      return { ...b, calibration: { ...b.calibration, known: c.known } }
-    case 'ramp':
-      return { ...b, calibration: { ...b.calibration, ramp: c.ramp } }
-    case 'subject':
-      return { ...b, calibration: { ...b.calibration, subject: c.subject } }
-    case 'repeats':
-      return { ...b, calibration: { ...b.calibration, repeats: c.repeats } }
-    case 'places':
-      return { ...b, calibration: { ...b.calibration, places: c.places } }
-    case 'look':
-      return { ...b, looks: without(b.looks, c.look!, c.verdict) }
-    case 'note':
-      return { ...b, notes: without(b.notes, c.note!, c.words || undefined) }
-  }
-  return b
-}
 
 const retryAfter = 1500
 
@@ -102,7 +58,7 @@ export function useBench(id: string) {
           const theirs = (error as Schemas['Conflict']).theirs!
           sending.current = undefined
           // Paths that came in from the background are nobody's change to decide on.
-          if (theirs.version === kept.version + 1 && theirs.undo === 'followed') setKept(theirs)
+          if (theirs.version === kept.version + 1 && theirs.undo === 'following') setKept(theirs)
           else setClash({ theirs, mine: first })
         } else if (response.status >= 500) again()
         else {
@@ -141,7 +97,7 @@ export function useBench(id: string) {
     staleTime: Infinity,
   })
 
-  const followed = kept?.calibration.followed
+  const followed = kept?.calibration.following
   const paths = useQuery({
     queryKey: ['paths', followed], enabled: !!followed, staleTime: Infinity,
     queryFn: () => ask(client.GET('/api/followings/{id}/paths', { params: { path: { id: followed! } } })),

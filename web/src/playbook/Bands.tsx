@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 import { v7 as newId } from 'uuid'
 import { Act } from '../shared/Act'
-import { ask, client, type Schemas } from '../shared/client'
+import { ask, client, working, type Schemas } from '../shared/client'
 import { inUnit } from '../shared/format'
 import { nameOf, type Event } from './PlaybookPage'
 
@@ -11,7 +11,7 @@ type Measure = Event['measures'][number]
 type Band = NonNullable<Measure['bands']>[number]
 export type Scope = Schemas['PlaybookChange']['scope']
 
-export const useChanges = (event: string) => useQuery({ queryKey: ['playbook changes', event], queryFn: () => ask(client.GET('/api/playbook/{event}/changes', { params: { path: { event } } })), refetchInterval: (q) => (q.state.data?.judging?.state === 'running' ? 1000 : false) })
+export const useChanges = (event: string) => useQuery({ queryKey: ['playbook changes', event], queryFn: () => ask(client.GET('/api/playbook/{event}/changes', { params: { path: { event } } })), refetchInterval: (q) => (working(q.state.data?.judging) ? 1000 : false) })
 
 /** Every measure with its bands, which can be changed. */
 export function Bands({ e, measures, onChanged }: { e: Event; measures: Measure[]; onChanged: () => void }) {

@@ -2,7 +2,7 @@ import { Box, Flex, NativeSelect, Text, Textarea, chakra } from '@chakra-ui/reac
 import { useState } from 'react'
 import { v7 as newId } from 'uuid'
 import { Act } from '../shared/Act'
-import { ask, client, type Schemas } from '../shared/client'
+import { ask, client, working, type Schemas } from '../shared/client'
 import { longDay } from '../shared/format'
 import { useChanges, useScopes, type Scope } from './Bands'
 import type { Event } from './PlaybookPage'
@@ -39,10 +39,10 @@ export function Changes({ e, onChanged }: { e: Event; onChanged: () => void }) {
   }
   return (
     <>
-      {changes.data?.judging?.state === 'running' && (
+      {working(changes.data?.judging) && (
         <Box mb="10px" role="status">
-          <Text fontWeight="600">Judging anew: {changes.data.judging.done} of {changes.data.judging.total} attempts. You can work on meanwhile.</Text>
-          <progress value={changes.data.judging.done} max={Math.max(1, changes.data.judging.total)} style={{ width: '100%', maxWidth: 420 }} />
+          <Text fontWeight="600">Judging anew: {changes.data!.judging!.done} of {changes.data!.judging!.total} attempts. You can work on meanwhile.</Text>
+          <progress value={changes.data!.judging!.done} max={Math.max(1, changes.data!.judging!.total)} style={{ width: '100%', maxWidth: 420 }} />
         </Box>
       )}
       {now.length === 0 && <Text color="soft" mb="8px">Nothing is changed. Press a band above, or write a cue, drill or fault of your own here.</Text>}

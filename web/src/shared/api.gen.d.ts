@@ -867,24 +867,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sim/films/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: components["parameters"]["id"];
-            };
-            cookie?: never;
-        };
-        get: operations["getFilming"];
-        put?: never;
-        post?: never;
-        delete: operations["cancelFilming"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/practice": {
         parameters: {
             query?: never;
@@ -1293,7 +1275,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/followings/{id}": {
+    "/api/tasks/{id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1302,10 +1284,12 @@ export interface paths {
             };
             cookie?: never;
         };
-        get: operations["getFollowing"];
+        /** How far work in the background has come. */
+        get: operations["getTask"];
         put?: never;
         post?: never;
-        delete: operations["cancelFollowing"];
+        /** Stops it; what is over already stays as it is. */
+        delete: operations["cancelTask"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1761,7 +1745,7 @@ export interface components {
             checks: components["schemas"]["Check"][];
         };
         Proposal: {
-            place: string;
+            keyId: string;
             frame: number;
             /**
              * Format: double
@@ -1828,7 +1812,7 @@ export interface components {
             trend: "grows" | "falls" | "turns" | "";
             cells: {
                 round: number;
-                place: string;
+                keyId: string;
                 frame: number;
                 /** Format: double */
                 value: number;
@@ -1842,7 +1826,7 @@ export interface components {
             }[];
         };
         Spoke: {
-            place: string;
+            keyId: string;
             name: string;
             frame: number;
             what: string;
@@ -1886,7 +1870,7 @@ export interface components {
                 across: number;
             };
             prints: {
-                place: string;
+                keyId: string;
                 frame: number;
                 foot: string;
                 lands: boolean;
@@ -1906,7 +1890,7 @@ export interface components {
                 value: number;
                 /** Format: double */
                 u: number;
-                place: string;
+                keyId: string;
                 from: string;
                 /** @enum {string} */
                 state: "inside" | "foul" | "can't tell";
@@ -2051,7 +2035,7 @@ export interface components {
             key: string;
             name: string;
             /** @description where it is measured */
-            place: string;
+            keyId: string;
             unit: string;
             /**
              * Format: double
@@ -2068,7 +2052,7 @@ export interface components {
             event: string;
             key: string;
             name: string;
-            place: string;
+            keyId: string;
             unit: string;
             n: number;
         };
@@ -2529,32 +2513,38 @@ export interface components {
             attempt: string;
             wish: components["schemas"]["SimRequest"];
         };
-        Filming: {
-            /** Format: uuid */
-            id: string;
-            /** Format: uuid */
-            attempt: string;
-            /** @enum {string} */
-            state: "waiting" | "filming" | "done" | "failed" | "cancelled";
-            done: number;
-            pictures: number;
-            message?: string;
-        };
         NewFollowing: {
             /** Format: uuid */
             id: string;
         };
-        Following: {
+        /** @description work in the background: how far it is, and that it is alive */
+        Task: {
             /** Format: uuid */
             id: string;
-            /** Format: uuid */
-            attempt: string;
             /** @enum {string} */
-            state: "waiting" | "following" | "done" | "failed" | "cancelled";
-            /** @description pictures looked at, each in both directions */
+            kind: "probe" | "decode" | "film" | "follow" | "rejudge" | "scrub";
+            /**
+             * Format: uuid
+             * @description what it is about: a clip, an attempt or a change of a playbook
+             */
+            subject?: string;
+            /** @enum {string} */
+            state: "waiting" | "running" | "done" | "failed" | "cancelled";
+            /** @description pictures, attempts or thousandths that are done */
             done: number;
-            pictures: number;
-            message?: string;
+            /** @description of so many; 0: not known yet */
+            total: number;
+            /** @description why it failed, in a sentence */
+            message: string;
+            /** Format: date-time */
+            made: string;
+            /** Format: date-time */
+            started?: string;
+            /**
+             * Format: date-time
+             * @description when it was last alive
+             */
+            heartbeat?: string;
         };
         FollowedPaths: {
             /** @description the first picture followed on */
@@ -2563,8 +2553,11 @@ export interface components {
             camera: number[][];
             paths: components["schemas"]["Path"][];
         };
+        /** @description what a run proposes of one landmark: where it is on each picture from the first */
         Path: {
             name: string;
+            /** @enum {string} */
+            source: "followed" | "detected" | "fitted" | "filled";
             /** @description tells what it was found from */
             input: string;
             /** @description px of the original on each picture from the first */
@@ -2572,6 +2565,8 @@ export interface components {
             y: number[];
             /** @description standard uncertainty, px; 0 where the point is lost */
             u: number[];
+            /** @description 0 to 1 that it is this landmark at all */
+            confidence: number[];
             lost: {
                 from: number;
                 to: number;
@@ -2793,33 +2788,35 @@ export interface components {
             vertical: boolean;
             frame?: number;
         };
-        /** @description points of the world whose places are known, as the film shows them */
-        ControlPoints: {
-            points: {
-                name: string;
-                /** @description m along the throw or run, to its left, up from the ground */
-                at: number[];
-                px: components["schemas"]["Spot"];
-                frame: number;
-            }[];
+        /** @description a point of the world whose place is known, as the film shows it */
+        ControlPoint: {
+            name: string;
+            /** @description m along the throw or run, to its left, up from the ground */
+            at: number[];
+            px: components["schemas"]["Spot"];
+            frame: number;
+        };
+        /** @description the line that distances along the travel are measured from */
+        Origin: {
+            at: components["schemas"]["Spot"];
+            frame?: number;
         };
         Calibration: {
             scale?: components["schemas"]["ScaleLine"];
             level?: components["schemas"]["LevelLine"];
-            origin?: components["schemas"]["Spot"];
-            known?: components["schemas"]["KnownInterval"];
+            origin?: components["schemas"]["Origin"];
+            knownInterval?: components["schemas"]["KnownInterval"];
             ramp?: components["schemas"]["Ramp"];
             subject?: components["schemas"]["Subject"];
             repeats?: components["schemas"]["Repeats"];
-            originFrame?: number;
             /** @description key positions whose proposals are not wanted */
-            rejected?: string[];
-            places?: components["schemas"]["ControlPoints"];
+            rejectedProposals?: string[];
+            controlPoints?: components["schemas"]["ControlPoint"][];
             /**
              * Format: uuid
              * @description the following that is measured with
              */
-            followed?: string;
+            following?: string;
             /**
              * Format: double
              * @description m from the camera to the line of travel
@@ -2848,6 +2845,7 @@ export interface components {
             landmark: string;
             points: components["schemas"]["Spot"][];
         };
+        /** @description an observation of a landmark on a picture */
         Landmark: {
             frame: number;
             name: string;
@@ -2855,7 +2853,23 @@ export interface components {
             x: number;
             /** Format: double */
             y: number;
-            source: string;
+            /**
+             * Format: double
+             * @description standard uncertainty along each axis, px; 0: the hand's usual one
+             */
+            u: number;
+            /** @enum {string} */
+            source: "placed" | "followed" | "detected" | "fitted" | "filled";
+            /**
+             * Format: double
+             * @description 0 to 1 that it is this landmark at all
+             */
+            confidence: number;
+            /**
+             * Format: uuid
+             * @description the run that proposed it; none: the coach placed it
+             */
+            run?: string;
         };
         Focus: {
             fault: string;
@@ -2947,15 +2961,8 @@ export interface components {
         };
         PlaybookChanges: {
             now: components["schemas"]["PlaybookChange"][];
-            judging?: components["schemas"]["Rejudging"];
+            judging?: components["schemas"]["Task"];
             history: components["schemas"]["PlaybookChange"][];
-        };
-        /** @description how far attempts are judged anew after the latest change */
-        Rejudging: {
-            /** @enum {string} */
-            state: "running" | "done" | "superseded";
-            done: number;
-            total: number;
         };
         PlaybookRequest: {
             /** Format: uuid */
@@ -2979,7 +2986,7 @@ export interface components {
             links: {
                 key: string;
                 name: string;
-                place: string;
+                keyId: string;
                 n: number;
                 /**
                  * Format: double
@@ -3057,6 +3064,8 @@ export interface components {
             text?: string;
             /** @description how it was lost */
             foul?: string;
+            /** @description in hundredths of a metre or second, in place of the text */
+            mark?: number;
         };
         Result: {
             /** @description the mark, as in 61.25 m; empty: none was measured */
@@ -3081,62 +3090,317 @@ export interface components {
             second: boolean;
             view?: string;
         };
-        Command: {
+        /** @description one change of an attempt, made on a version of it */
+        Command: components["schemas"]["StampCommand"] | components["schemas"]["StampsCommand"] | components["schemas"]["RejectedProposalsCommand"] | components["schemas"]["LandmarkCommand"] | components["schemas"]["LandmarksCommand"] | components["schemas"]["ScaleCommand"] | components["schemas"]["LevelCommand"] | components["schemas"]["OriginCommand"] | components["schemas"]["KnownIntervalCommand"] | components["schemas"]["RampCommand"] | components["schemas"]["SubjectCommand"] | components["schemas"]["RepeatsCommand"] | components["schemas"]["ControlPointsCommand"] | components["schemas"]["DistanceCommand"] | components["schemas"]["FollowingCommand"] | components["schemas"]["RateCommand"] | components["schemas"]["ViewCommand"] | components["schemas"]["LookCommand"] | components["schemas"]["NoteCommand"] | components["schemas"]["FocusCommand"] | components["schemas"]["OverruleCommand"] | components["schemas"]["AssignCommand"] | components["schemas"]["CloseFocusCommand"] | components["schemas"]["FollowUpCommand"] | components["schemas"]["ResultCommand"] | components["schemas"]["DetailsCommand"] | components["schemas"]["UndoCommand"] | components["schemas"]["RedoCommand"];
+        /** @description puts a key position on a picture; without one it is taken off */
+        StampCommand: {
             /** Format: uuid */
             id: string;
+            /** @description of the attempt that it was made on */
             version: number;
-            /** @enum {string} */
-            kind: "stamp" | "stamps" | "rejected" | "landmark" | "landmarks" | "scale" | "level" | "origin" | "known" | "ramp" | "subject" | "repeats" | "followed" | "places" | "look" | "note" | "focus" | "assign" | "follow" | "close" | "mark" | "details" | "overrule" | "distance" | "rate" | "view" | "undo" | "redo";
-            place?: string;
-            /** @description several stamps at once; null takes one off */
-            stamps?: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stamp";
+            keyId: string;
+            frame?: number;
+        };
+        /** @description several stamps at once; null takes one off */
+        StampsCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stamps";
+            stamps: {
                 [key: string]: number | null;
             };
-            /** @description key positions whose proposals are not wanted */
-            rejected?: string[];
-            frame?: number;
-            landmark?: string;
-            at?: components["schemas"]["Spot"];
-            source?: string;
-            worth?: components["schemas"]["ResultEntry"];
-            overrule?: components["schemas"]["Overrule"];
+        };
+        /** @description key positions whose proposals are not wanted */
+        RejectedProposalsCommand: {
             /** Format: uuid */
-            of?: string;
-            /** @enum {string} */
-            outcome?: "changed" | "no change" | "misread" | "worse";
-            /** @description landmarks: several at once; without a place one is taken off */
-            points?: {
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rejectedProposals";
+            keyIds: string[];
+        };
+        /** @description puts a landmark by hand; without a point it is taken off */
+        LandmarkCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "landmark";
+            frame: number;
+            landmark: string;
+            at?: components["schemas"]["Spot"];
+        };
+        /** @description several landmarks at once */
+        LandmarksCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "landmarks";
+            points: {
                 frame: number;
                 name: string;
                 at?: components["schemas"]["Spot"];
-                source?: string;
             }[];
-            details?: components["schemas"]["Details"];
-            /** @description close: the day, as in 2026-05-21; null opens the focus again */
-            closed?: string | null;
+        };
+        /** @description a known length */
+        ScaleCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scale";
+            scale?: components["schemas"]["ScaleLine"];
+        };
+        /** @description a horizontal or vertical line */
+        LevelCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "level";
+            level?: components["schemas"]["LevelLine"];
+        };
+        /** @description the start, take-off or throwing line */
+        OriginCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "origin";
+            origin?: components["schemas"]["Origin"];
+        };
+        /** @description the real time between two pictures */
+        KnownIntervalCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "knownInterval";
+            knownInterval?: components["schemas"]["KnownInterval"];
+        };
+        /** @description between which pictures the film is slowed */
+        RampCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ramp";
+            ramp?: components["schemas"]["Ramp"];
+        };
+        /** @description a frame round the athlete */
+        SubjectCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "subject";
+            subject?: components["schemas"]["Subject"];
+        };
+        /** @description one joint, placed several times */
+        RepeatsCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "repeats";
+            repeats?: components["schemas"]["Repeats"];
+        };
+        /** @description points of known places; an empty list clears them */
+        ControlPointsCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "controlPoints";
+            controlPoints: components["schemas"]["ControlPoint"][];
+        };
+        /** @description m from the camera to the line of travel */
+        DistanceCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "distance";
+            /** Format: double */
+            distance?: number;
+        };
+        /** @description a following that is done; without one the attempt is measured with placed points alone */
+        FollowingCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "following";
+            /** Format: uuid */
+            following?: string;
+        };
+        /** @description how many pictures a second the clip was filmed at */
+        RateCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rate";
             /**
              * Format: double
-             * @description m from the camera to the line of travel
+             * @description with the source chosen; all others are computed here
              */
-            distance?: number | null;
-            scale?: components["schemas"]["ScaleLine"];
-            level?: components["schemas"]["LevelLine"];
-            known?: components["schemas"]["KnownInterval"];
-            ramp?: components["schemas"]["Ramp"];
-            subject?: components["schemas"]["Subject"];
-            repeats?: components["schemas"]["Repeats"];
+            rate?: number;
+            /** @enum {string} */
+            rateSource?: "chosen" | "tag" | "file" | "interval" | "fall";
+        };
+        /** @description the side from which the clip was filmed */
+        ViewCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
             /**
-             * Format: uuid
-             * @description a following that is done; none: measure without
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            followed?: string;
-            places?: components["schemas"]["ControlPoints"];
-            look?: string;
-            verdict?: string;
-            note?: string;
+            kind: "view";
+            view: string;
+            rightward: boolean;
+        };
+        /** @description a look-for, judged by eye; without a verdict it is open again */
+        LookCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "look";
+            look: string;
+            /** @enum {string} */
+            verdict?: "good" | "off" | "can't see";
+        };
+        /** @description what was seen first, or what is good */
+        NoteCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "note";
+            /** @enum {string} */
+            note: "first" | "good";
             words?: string;
-            fault?: string;
+        };
+        /** @description a fault to work on; without a reason it is taken off */
+        FocusCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "focus";
+            fault: string;
             why?: string;
+        };
+        /** @description the coach's word on a fault; without it the finding counts */
+        OverruleCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "overrule";
+            fault: string;
+            overrule?: components["schemas"]["Overrule"];
+        };
+        /** @description a cue and a drill for a fault; without them they are taken off */
+        AssignCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "assign";
+            fault: string;
             assignment?: {
                 cue: string;
                 words: string;
@@ -3144,15 +3408,88 @@ export interface components {
                 dose: string;
                 refilm: string;
             };
-            /** Format: double */
-            rate?: number;
+        };
+        /** @description closes the focus of an assignment; without a day it is opened again */
+        CloseFocusCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
             /**
-             * @description all but the chosen are computed here
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            rateSource?: "chosen" | "tag" | "file" | "interval" | "fall";
-            view?: string;
-            rightward?: boolean;
+            kind: "closeFocus";
+            fault: string;
+            /** @description as in 2026-05-21 */
+            closed?: string;
+        };
+        /** @description what this attempt shows of an earlier one's assignment */
+        FollowUpCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "followUp";
+            /** Format: uuid */
+            of: string;
+            fault: string;
+            /** @enum {string} */
+            outcome?: "changed" | "no change" | "misread" | "worse";
+        };
+        /** @description what the attempt was worth */
+        ResultCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "result";
+            result: components["schemas"]["ResultEntry"];
+        };
+        /** @description what else is known of the attempt */
+        DetailsCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "details";
+            details: components["schemas"]["Details"];
+        };
+        /** @description takes the last change back */
+        UndoCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "undo";
+        };
+        /** @description does it again */
+        RedoCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "redo";
         };
         Conflict: {
             message: string;
@@ -3205,7 +3542,7 @@ export interface components {
         Judged: {
             key: string;
             measure: string;
-            place: string;
+            keyId: string;
             name: string;
             unit: string;
             /** Format: double */
@@ -3329,7 +3666,7 @@ export interface components {
             says: string;
         };
         ExtraLandmark: {
-            place: string;
+            keyId: string;
             frame: number;
             landmark: string;
             for: string;
@@ -3494,7 +3831,7 @@ export interface components {
             kneeU: number;
         };
         KeyTime: {
-            place: string;
+            keyId: string;
             frame: number;
             /** Format: double */
             t: number;
@@ -3611,7 +3948,7 @@ export interface components {
         Change: {
             key: string;
             name: string;
-            place: string;
+            keyId: string;
             unit: string;
             /**
              * Format: double
@@ -3692,7 +4029,7 @@ export interface components {
             }[];
             views: string[];
             /** @description points whose places are known */
-            places?: {
+            controlPoints?: {
                 name: string;
                 at: number[];
             }[];
@@ -4605,7 +4942,7 @@ export interface operations {
     getPose: {
         parameters: {
             query: {
-                place: string;
+                keyId: string;
             };
             header?: never;
             path: {
@@ -4630,7 +4967,7 @@ export interface operations {
     getFigure: {
         parameters: {
             query: {
-                place: string;
+                keyId: string;
             };
             header?: never;
             path: {
@@ -5138,53 +5475,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Filming"];
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
-    getFilming: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: components["parameters"]["id"];
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description How far it has come */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Filming"];
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
-    cancelFilming: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: components["parameters"]["id"];
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description It has stopped */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Filming"];
+                    "application/json": components["schemas"]["Task"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -5808,7 +6099,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Following"][];
+                    "application/json": components["schemas"]["Task"][];
                 };
             };
             default: components["responses"]["Problem"];
@@ -5835,13 +6126,13 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Following"];
+                    "application/json": components["schemas"]["Task"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    getFollowing: {
+    getTask: {
         parameters: {
             query?: never;
             header?: never;
@@ -5852,19 +6143,19 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description How far it has come */
+            /** @description The task */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Following"];
+                    "application/json": components["schemas"]["Task"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    cancelFollowing: {
+    cancelTask: {
         parameters: {
             query?: never;
             header?: never;
@@ -5881,7 +6172,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Following"];
+                    "application/json": components["schemas"]["Task"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -8,10 +8,13 @@ export type Judged = Schemas['Judged']
 export type Event = Schemas['Event']
 export type Key = Event['keys'][number]
 export type Clip = Schemas['Clip']
-export type Command = Omit<Schemas['Command'], 'id' | 'version'>
+type Content<C> = C extends unknown ? Omit<C, 'id' | 'version'> : never
+/** A change of the attempt, without what the Bench adds when it is sent. */
+export type Command = Content<Schemas['Command']>
 export type Spot = Schemas['Spot']
 export type Landmark = Schemas['Landmark']
 export type Followed = Schemas['FollowedPaths']
+export type Task = Schemas['Task']
 
 export const client = createClient<paths>({ baseUrl: '/' })
 
@@ -32,3 +35,6 @@ export async function ask<T>(answer: Promise<{ data?: T; error?: unknown; respon
   const id = response.status >= 500 && problem?.request ? ` (request ${problem.request})` : ''
   throw new Refused(message + id, response.status)
 }
+
+/** Whether work in the background is not over yet. */
+export const working = (t?: Task) => t?.state === 'waiting' || t?.state === 'running'

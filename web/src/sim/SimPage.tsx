@@ -5,7 +5,7 @@ import { Link, useNavigate } from 'react-router'
 import { v7 as newId } from 'uuid'
 import { Mark } from '../door/Door'
 import { Act } from '../shared/Act'
-import { ask, client, type Schemas } from '../shared/client'
+import { ask, client, working, type Schemas } from '../shared/client'
 import { Choice, Entry } from '../today/NewAttempt'
 import { LiveStage } from './LiveStage'
 
@@ -104,7 +104,7 @@ function Film({ wish }: { wish: Wish }) {
   const [id, setId] = useState<string>()
   const [error, setError] = useState('')
   const path = { params: { path: { id: id ?? '' } } }
-  const filming = useQuery({ queryKey: ['filming', id], queryFn: () => ask(client.GET('/api/sim/films/{id}', path)), enabled: !!id, refetchInterval: (q) => (q.state.data && ['waiting', 'filming'].includes(q.state.data.state) ? 700 : false) })
+  const filming = useQuery({ queryKey: ['filming', id], queryFn: () => ask(client.GET('/api/tasks/{id}', path)), enabled: !!id, refetchInterval: (q) => (q.state.data && working(q.state.data) ? 700 : false) })
   const f = filming.data
   const athlete = of || today.data?.athletes[0]?.id
   const begin = async () => {
@@ -119,19 +119,19 @@ function Film({ wish }: { wish: Wish }) {
       setError((e as Error).message)
     }
   }
-  const busy = f && ['waiting', 'filming'].includes(f.state)
+  const busy = f && working(f)
   return (
     <Box as="section" aria-label="Film it" bg="raised" borderWidth="1px" borderColor="hair" borderRadius="10px" p="14px 16px" mt="14px">
       <Flex gap="14px" align="flex-end" wrap="wrap">
         <Box w="240px"><Choice label="Log it for" value={athlete} onChange={(e) => setOf(e.currentTarget.value)}>{today.data?.athletes.map((a) => <option key={a.id} value={a.id}>{a.name}</option>)}</Choice></Box>
         <Act main disabled={!athlete || !!busy} onClick={begin}>Film it</Act>
-        {busy && <Act onClick={async () => { await ask(client.DELETE('/api/sim/films/{id}', path)); filming.refetch() }}>Stop filming</Act>}
-        {f?.state === 'done' && <Act main onClick={() => go(`/attempts/${f.attempt}/watch`)}>Open the clip</Act>}
+        {busy && <Act onClick={async () => { await ask(client.DELETE('/api/tasks/{id}', path)); filming.refetch() }}>Stop filming</Act>}
+        {f?.state === 'done' && <Act main onClick={() => go(`/attempts/${f.subject}/watch`)}>Open the clip</Act>}
         <Text flex="1" minW="200px" color="soft" role="status">
-          {!id ? 'The clip comes in as if a phone had filmed it. It goes on in the background.' : busy ? (f.pictures ? `Picture ${f.done} of ${f.pictures}` : 'In line') : f?.state === 'done' ? 'The clip is in.' : f?.state === 'cancelled' ? 'Stopped. The attempt stays without a clip.' : ''}
+          {!id ? 'The clip comes in as if a phone had filmed it. It goes on in the background.' : busy ? (f.total ? `Picture ${f.done} of ${f.total}` : 'In line') : f?.state === 'done' ? 'The clip is in.' : f?.state === 'cancelled' ? 'Stopped. The attempt stays without a clip.' : ''}
         </Text>
       </Flex>
-      {busy && f.pictures > 0 && <Box mt="10px" h="6px" borderRadius="full" bg="hair"><Box h="6px" borderRadius="full" bg="ink" w={`${(100 * f.done) / f.pictures}%`} /></Box>}
+      {busy && f.total > 0 && <Box mt="10px" h="6px" borderRadius="full" bg="hair"><Box h="6px" borderRadius="full" bg="ink" w={`${(100 * f.done) / f.total}%`} /></Box>}
       {(error || f?.state === 'failed') && <Text role="alert" color="plum" fontWeight="600" mt="8px">{error || f?.message}</Text>}
     </Box>
   )

@@ -58,7 +58,7 @@ function Since({ desk, f }: { desk: Desk; f: Schemas['FollowUp'] }) {
   const next = desk.reading?.options.find((o) => o.fault === f.fault)?.cues[0]
   const focused = desk.bench.focuses.some((x) => x.fault === f.fault)
   const full = desk.bench.focuses.length > 1
-  const keep = (outcome?: Outcome) => desk.send({ kind: 'follow', fault: f.fault, of: f.of, outcome })
+  const keep = (outcome?: Outcome) => desk.send({ kind: 'followUp', fault: f.fault, of: f.of, outcome })
   return (
     <Box mb="12px">
       <Text fontWeight="600">“{f.words}” <Text as="span" fontWeight="400" color="soft">for {f.name.toLowerCase()}, <a href={`/attempts/${f.of}/judge`} style={{ textDecoration: 'underline' }}>{longDay(f.day)}</a></Text></Text>
@@ -81,7 +81,7 @@ function Since({ desk, f }: { desk: Desk; f: Schemas['FollowUp'] }) {
 /** The two attempts at the key position that decides: pictures at one size, and the figures over one another. */
 function BeforeAfter({ before, after, place, day }: { before: string; after: string; place: string; day: string }) {
   const [open, setOpen] = useState(false)
-  const figure = (id: string) => ({ queryKey: ['figure', id, place], queryFn: () => ask(client.GET('/api/attempts/{id}/figure', { params: { path: { id }, query: { place } } })), enabled: open, retry: false })
+  const figure = (id: string) => ({ queryKey: ['figure', id, place], queryFn: () => ask(client.GET('/api/attempts/{id}/figure', { params: { path: { id }, query: { keyId: place } } })), enabled: open, retry: false })
   const [was, is] = [useQuery(figure(before)), useQuery(figure(after))]
   const at = encodeURIComponent(place)
   if (!open) return <Flex gap="8px" mb="6px"><Act h="32px" onClick={() => setOpen(true)}>See both</Act><Link to={`/report/attempt/${after}?of=${before}`} style={{ textDecoration: 'underline', alignSelf: 'center' }}>Report of the change</Link></Flex>
@@ -89,7 +89,7 @@ function BeforeAfter({ before, after, place, day }: { before: string; after: str
     <Box mb="8px">
       <Flex gap="6px">
         {[[before, longDay(day)], [after, 'now']].map(([id, caption]) => (
-          <Box as="figure" key={id} flex="1"><img src={`/api/attempts/${id}/pose.png?place=${at}`} alt={`The athlete, ${caption}`} style={{ width: '100%', borderRadius: 6 }} /><Text as="figcaption" fontSize="12.5px" color="soft">{caption}</Text></Box>
+          <Box as="figure" key={id} flex="1"><img src={`/api/attempts/${id}/pose.png?keyId=${at}`} alt={`The athlete, ${caption}`} style={{ width: '100%', borderRadius: 6 }} /><Text as="figcaption" fontSize="12.5px" color="soft">{caption}</Text></Box>
         ))}
       </Flex>
       {was.data && is.data && (

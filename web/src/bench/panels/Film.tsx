@@ -118,12 +118,12 @@ export function Small({ label, width = 90, ...rest }: { label: string; placehold
 
 /** Two pictures and the seconds between them: a clock in the picture, a metronome, a start signal and a hand. */
 function Interval({ desk, frame }: { desk: Desk; frame: number }) {
-  const known = desk.bench.calibration.known
+  const known = desk.bench.calibration.knownInterval
   const [from, setFrom] = useState<number>()
   const [seconds, setSeconds] = useState('')
   const [u, setU] = useState('0.02')
   if (known) {
-    return <Text mt="10px" fontSize="13px">{known.seconds} s pass between pictures {known.from} and {known.to}. <Plain onClick={() => desk.send({ kind: 'known' })}>clear</Plain></Text>
+    return <Text mt="10px" fontSize="13px">{known.seconds} s pass between pictures {known.from} and {known.to}. <Plain onClick={() => desk.send({ kind: 'knownInterval' })}>clear</Plain></Text>
   }
   return (
     <Box mt="10px" fontSize="13px">
@@ -135,7 +135,7 @@ function Interval({ desk, frame }: { desk: Desk; frame: number }) {
           <>
             <Text>to {frame}:</Text><Small label="Seconds between" placeholder="seconds" value={seconds} onChange={setSeconds} width={74} />
             <Text>known to ±</Text><Small label="Seconds, uncertainty" value={u} onChange={setU} width={56} />
-            <Act h="36px" disabled={!(Number(seconds) > 0) || frame <= from} onClick={() => desk.send({ kind: 'known', known: { from, to: frame, seconds: Number(seconds), u: Math.max(0, Number(u) || 0) / 2 } })}>Keep</Act>
+            <Act h="36px" disabled={!(Number(seconds) > 0) || frame <= from} onClick={() => desk.send({ kind: 'knownInterval', knownInterval: { from, to: frame, seconds: Number(seconds), u: Math.max(0, Number(u) || 0) / 2 } })}>Keep</Act>
           </>
         )}
       </Flex>

@@ -46,14 +46,14 @@ export function Follow({ desk, frame, trails, onTrails, onChange }: { desk: Desk
       {!paths && !busy && <Hint>Each point that is placed is looked for on all pictures between: place it on a few key positions, then follow.{wanted.length > 0 && ` ${wanted[0].for} needs it.`}</Hint>}
       {busy ? (
         <>
-          <Text role="status">{f!.pictures ? `Looked at ${f!.done} of ${f!.pictures} pictures, forward and backward` : 'In line'}</Text>
-          <Box mt="6px" h="6px" borderRadius="full" bg="hair"><Box h="6px" borderRadius="full" bg="ink" w={`${f!.pictures ? (100 * f!.done) / f!.pictures : 0}%`} /></Box>
-          <Act h="36px" mt="8px" onClick={act(() => ask(client.DELETE('/api/followings/{id}', { params: { path: { id: f!.id } } })))}>Stop following</Act>
+          <Text role="status">{f!.total ? `Looked at ${f!.done} of ${f!.total} pictures, forward and backward` : 'In line'}</Text>
+          <Box mt="6px" h="6px" borderRadius="full" bg="hair"><Box h="6px" borderRadius="full" bg="ink" w={`${f!.total ? (100 * f!.done) / f!.total : 0}%`} /></Box>
+          <Act h="36px" mt="8px" onClick={act(() => ask(client.DELETE('/api/tasks/{id}', { params: { path: { id: f!.id } } })))}>Stop following</Act>
         </>
       ) : (
         <Flex gap="10px" mt="6px" align="center" wrap="wrap">
           <Act h="36px" onClick={follow}>{paths ? 'Follow again' : `Follow ${points(names.size)}`}</Act>
-          {paths && <Plain fontSize="13px" onClick={() => desk.send({ kind: 'followed' })}>measure without</Plain>}
+          {paths && <Plain fontSize="13px" onClick={() => desk.send({ kind: 'following' })}>measure without</Plain>}
         </Flex>
       )}
       {paths && !busy && (
@@ -73,4 +73,4 @@ export function Follow({ desk, frame, trails, onTrails, onChange }: { desk: Desk
 }
 
 const points = (n: number) => (n === 1 ? '1 point' : `${n} points`)
-const busyState = (s?: string) => s === 'waiting' || s === 'following'
+const busyState = (s?: string) => s === 'waiting' || s === 'running'

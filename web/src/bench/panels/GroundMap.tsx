@@ -40,26 +40,26 @@ export function GroundMap({ desk, ground }: { desk: Desk; ground: Ground }) {
             const toe = { x: X(cm * p.y!.value), y: Y(cm * p.x!.value) }
             const heel = { x: toe.x + foot * Math.sin(a), y: toe.y - foot * Math.cos(a) }
             return (
-              <g key={p.place} style={{ cursor: 'pointer' }} onClick={() => desk.visit(p.place)}>
-                <title>{`${keyName(desk.event, p.place)}: ${p.x!.value.toFixed(2)} ± ${(2 * p.x!.u).toFixed(2)} m along, ${p.y!.value.toFixed(2)} ± ${(2 * p.y!.u).toFixed(2)} m to the free side`}</title>
+              <g key={p.keyId} style={{ cursor: 'pointer' }} onClick={() => desk.visit(p.keyId)}>
+                <title>{`${keyName(desk.event, p.keyId)}: ${p.x!.value.toFixed(2)} ± ${(2 * p.x!.u).toFixed(2)} m along, ${p.y!.value.toFixed(2)} ± ${(2 * p.y!.u).toFixed(2)} m to the free side`}</title>
                 <ellipse cx={toe.x} cy={toe.y} rx={2 * cm * p.y!.u} ry={2 * cm * p.x!.u} fill={c} opacity={0.18} />
                 {p.direction ? <line x1={heel.x} y1={heel.y} x2={toe.x} y2={toe.y} stroke={c} strokeWidth={9} strokeLinecap={front(p) ? 'round' : 'butt'} opacity={p.lands ? 1 : 0.45} /> : front(p) ? <circle cx={toe.x} cy={toe.y} r={5} fill={p.lands ? c : 'none'} stroke={c} strokeWidth={2} /> : <rect x={toe.x - 5} y={toe.y - 5} width={10} height={10} fill={p.lands ? c : 'none'} stroke={c} strokeWidth={2} />}
-                {p.lands && <text x={toe.x + 8} y={toe.y} fontSize={10} fill="var(--chakra-colors-ink)">{keyName(desk.event, p.place)}</text>}
+                {p.lands && <text x={toe.x + 8} y={toe.y} fontSize={10} fill="var(--chakra-colors-ink)">{keyName(desk.event, p.keyId)}</text>}
               </g>
             )
           })}
           {along.map((p) => (
-            <g key={p.place} style={{ cursor: 'pointer' }} onClick={() => desk.visit(p.place)}>
-              <title>{`${keyName(desk.event, p.place)}: ${p.x!.value.toFixed(2)} ± ${(2 * p.x!.u).toFixed(2)} m along; how far to the side, this film does not show`}</title>
+            <g key={p.keyId} style={{ cursor: 'pointer' }} onClick={() => desk.visit(p.keyId)}>
+              <title>{`${keyName(desk.event, p.keyId)}: ${p.x!.value.toFixed(2)} ± ${(2 * p.x!.u).toFixed(2)} m along; how far to the side, this film does not show`}</title>
               <rect x={X(half * 0.5)} y={Y(cm * p.x!.value) - 2 * cm * p.x!.u} width={half} height={4 * cm * p.x!.u} fill={`var(--chakra-colors-${front(p) ? 'brick' : 'sky'})`} opacity={0.25} />
               <path d={`M${X(half * 0.5)} ${Y(cm * p.x!.value)}h${half}`} stroke={`var(--chakra-colors-${front(p) ? 'brick' : 'sky'})`} strokeWidth={2} strokeDasharray={front(p) ? undefined : '5 4'} />
             </g>
           ))}
         </svg>
       )}
-      {margin && <Text fontWeight="600" color={margin.state === 'foul' ? 'plum' : undefined}>{(100 * margin.value).toFixed(0)} ± {(200 * margin.u).toFixed(0)} cm inside the {margin.from} at {keyName(desk.event, margin.place)}{margin.state === 'foul' ? ': a foul' : margin.state !== 'inside' && ': can’t tell whether it is a foul'}</Text>}
+      {margin && <Text fontWeight="600" color={margin.state === 'foul' ? 'plum' : undefined}>{(100 * margin.value).toFixed(0)} ± {(200 * margin.u).toFixed(0)} cm inside the {margin.from} at {keyName(desk.event, margin.keyId)}{margin.state === 'foul' ? ': a foul' : margin.state !== 'inside' && ': can’t tell whether it is a foul'}</Text>}
       <Box mt="6px" fontSize="13px">
-        {prints.map((p) => <Text key={p.place}>{keyName(desk.event, p.place)}: {p.x ? `${p.x.value.toFixed(2)} ± ${(2 * p.x.u).toFixed(2)} m along` : 'along not seen'}, {p.y ? `${p.y.value.toFixed(2)} ± ${(2 * p.y.u).toFixed(2)} m aside` : 'aside not seen'}{p.direction && `, points to ${p.direction.value.toFixed(0)}° ± ${(2 * p.direction.u).toFixed(0)}`}</Text>)}
+        {prints.map((p) => <Text key={p.keyId}>{keyName(desk.event, p.keyId)}: {p.x ? `${p.x.value.toFixed(2)} ± ${(2 * p.x.u).toFixed(2)} m along` : 'along not seen'}, {p.y ? `${p.y.value.toFixed(2)} ± ${(2 * p.y.u).toFixed(2)} m aside` : 'aside not seen'}{p.direction && `, points to ${p.direction.value.toFixed(0)}° ± ${(2 * p.direction.u).toFixed(0)}`}</Text>)}
       </Box>
       {prints.length === 0 && <Hint>Nothing to draw yet. It shows where toes and heels stand at the stamped contacts.</Hint>}
       {missing.slice(0, 3).map((m) => <Hint key={m.what}>To see more: {m.what}.</Hint>)}

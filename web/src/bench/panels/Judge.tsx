@@ -71,7 +71,7 @@ function Line({ desk, v, open }: { desk: Desk; v: Judged; open: boolean }) {
     <Box borderBottomWidth="1px" borderColor="hair" py="4px">
       <chakra.button w="100%" textAlign="left" cursor="pointer" aria-expanded={open} onClick={() => desk.open(open ? undefined : v.key)} data-value={v.key}>
         <Flex align="center" gap="6px" minH="26px">
-          <Text fontWeight="600" lineHeight="1.15">{v.name}<Text as="span" fontWeight="400" color="soft">, {keyName(desk.event, v.place)}</Text></Text>
+          <Text fontWeight="600" lineHeight="1.15">{v.name}<Text as="span" fontWeight="400" color="soft">, {keyName(desk.event, v.keyId)}</Text></Text>
           {v.band && <Pill of={v.verdict} />}
           <Box flex="1" textAlign="right"><Number_ v={v} /></Box>
         </Flex>

@@ -37,7 +37,7 @@ export function Measure({ desk, frame, rungs, needs, placed, followed, armed, on
   const role = armed && roleOf(armed, desk.bench)
   return (
     <>
-      <Section title={rungs.length ? rungs.map((k) => k.name).join(', ') : `${extras[0].for}, ${keyName(desk.event, extras[0].place)}`} aside={needs.length ? `${done} of ${needs.length} placed${found ? `, ${found} followed` : ''}` : ''}>
+      <Section title={rungs.length ? rungs.map((k) => k.name).join(', ') : `${extras[0].for}, ${keyName(desk.event, extras[0].keyId)}`} aside={needs.length ? `${done} of ${needs.length} placed${found ? `, ${found} followed` : ''}` : ''}>
         {needs.length === 0 ? <Hint>No landmarks are needed here: this stamp is used for its time.</Hint> : (
           <>
             <BodyFigure desk={desk} needs={needs} placed={placed} followed={followed} armed={armed} onArm={onArm} />
@@ -49,7 +49,7 @@ export function Measure({ desk, frame, rungs, needs, placed, followed, armed, on
           </>
         )}
       </Section>
-      <Extras desk={desk} frame={frame} places={rungs.length ? rungs.map((k) => k.id) : extras.map((x) => x.place)} />
+      <Extras desk={desk} frame={frame} places={rungs.length ? rungs.map((k) => k.id) : extras.map((x) => x.keyId)} />
       {!marked && <Marks desk={desk} frame={frame} tool={tool} onTool={onTool} />}
       {values.length > 0 && (
         <Section title="Values" aside="± is 2 u">
@@ -72,15 +72,15 @@ export function Measure({ desk, frame, rungs, needs, placed, followed, armed, on
 
 /** Pictures beside a key position on which a measure wants a landmark too. */
 function Extras({ desk, frame, places }: { desk: Desk; frame: number; places: string[] }) {
-  const list = desk.reading?.extras.filter((x) => places.includes(x.place)) ?? []
+  const list = desk.reading?.extras.filter((x) => places.includes(x.keyId)) ?? []
   if (list.length === 0) return null
   const has = (x: (typeof list)[number]) => desk.bench.landmarks.some((l) => l.frame === x.frame && l.name === x.landmark)
   return (
     <Section title={list[0].for} aside={`${list.filter(has).length} of ${list.length} placed`}>
-      <Hint>It wants the {spoken(list[0].landmark)} on pictures {list[0].frame < (desk.bench.stamps[list[0].place] ?? 0) ? 'just before' : 'from there on'}.</Hint>
+      <Hint>It wants the {spoken(list[0].landmark)} on pictures {list[0].frame < (desk.bench.stamps[list[0].keyId] ?? 0) ? 'just before' : 'from there on'}.</Hint>
       <Flex gap="6px" mt="4px" wrap="wrap">
         {list.map((x) => <Act key={x.frame} h="34px" aria-current={x.frame === frame || undefined} onClick={() => desk.go(x.frame)}>{has(x) ? '✓ ' : ''}picture {x.frame}</Act>)}
-        <Act h="34px" onClick={() => desk.visit(list[0].place)}>{keyName(desk.event, list[0].place)}</Act>
+        <Act h="34px" onClick={() => desk.visit(list[0].keyId)}>{keyName(desk.event, list[0].keyId)}</Act>
       </Flex>
     </Section>
   )
@@ -98,7 +98,7 @@ function Moved({ desk }: { desk: Desk }) {
     <Fold title={`Moved by the last change: ${changes.length}`}>
       {changes.map((c) => (
         <Box key={c.key} fontSize="13px" mb="5px" lineHeight="1.25">
-          <Text>{c.name}, {keyName(desk.event, c.place)}{c.by > 0 && <Text as="span" color="soft"> · {c.by < 1 ? 'within its ±' : `by ${c.by.toFixed(1)} × its ±`}</Text>}</Text>
+          <Text>{c.name}, {keyName(desk.event, c.keyId)}{c.by > 0 && <Text as="span" color="soft"> · {c.by < 1 ? 'within its ±' : `by ${c.by.toFixed(1)} × its ±`}</Text>}</Text>
           <Text css={{ fontVariantNumeric: 'tabular-nums' }}>{show(c.before, c.wasU, c.unit)} → <b>{show(c.after, c.u, c.unit)}</b></Text>
         </Box>
       ))}

@@ -30,7 +30,7 @@ export function Rounds({ desk, rows }: { desk: Desk; rows: Row[] }) {
                   return (
                     <Table.Cell key={i} textAlign="right" lineHeight="1.2" whiteSpace="nowrap">
                       {c && (
-                        <chakra.button cursor="pointer" textAlign="right" title={c.change !== undefined ? `${c.change > 0 ? '+' : ''}${inUnit(c.change, r.unit)} ${plusMinus(c.changeU!, r.unit)} from the one before` : undefined} onClick={() => desk.visit(c.place)} _hover={{ textDecoration: 'underline' }}>
+                        <chakra.button cursor="pointer" textAlign="right" title={c.change !== undefined ? `${c.change > 0 ? '+' : ''}${inUnit(c.change, r.unit)} ${plusMinus(c.changeU!, r.unit)} from the one before` : undefined} onClick={() => desk.visit(c.keyId)} _hover={{ textDecoration: 'underline' }}>
                           <Text fontWeight={c.tells ? 700 : 500}>{r.unit === 's' ? c.value.toFixed(3) : inUnit(c.value, r.unit)}{c.tells && (c.change! > 0 ? ' ↑' : ' ↓')}</Text>
                           <Text fontSize="11.5px" color="soft">{plusMinus(c.u, r.unit)}</Text>
                         </chakra.button>

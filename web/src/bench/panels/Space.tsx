@@ -13,14 +13,14 @@ type Place = { name: string; at: number[] }
 /** Where the camera stood, by points of known places; and the attempt's other film, for what is in the air. */
 export function Space({ desk, frame, tool, onTool, onChange }: { desk: Desk; frame: number; tool?: Tool; onTool: (t: Tool | undefined) => void; onChange: () => void }) {
   const { bench, event, reading } = desk
-  const marked = bench.calibration.places?.points ?? []
+  const marked = bench.calibration.controlPoints ?? []
   const space = reading?.space
-  const own = marked.filter((m) => !event.places?.some((p) => p.name === m.name))
-  const all: Place[] = [...(event.places ?? []), ...own]
+  const own = marked.filter((m) => !event.controlPoints?.some((p) => p.name === m.name))
+  const all: Place[] = [...(event.controlPoints ?? []), ...own]
   const [open, setOpen] = useState(!!bench.other)
   const without = (name: string) => {
     const points = marked.filter((m) => m.name !== name)
-    desk.send({ kind: 'places', places: points.length ? { points } : undefined })
+    desk.send({ kind: 'controlPoints', controlPoints: points })
   }
   const title = `In space${space?.joined ? ': two films joined' : marked.length ? `: ${marked.length === 1 ? '1 known point' : `${marked.length} known points`}` : ''}`
   return (

@@ -25,7 +25,7 @@ export function Split({ desk, frame, next, current, onStamp, onUnstamp, onLoop, 
   const { reading, event, bench } = desk
   const [tab, setTab] = useState<Tab>('phases')
   const total = event.keys.length, done = event.keys.filter((k) => bench.stamps[k.id] !== undefined).length
-  const beat = current && reading?.beats.find((b) => b.place === current.id)
+  const beat = current && reading?.beats.find((b) => b.keyId === current.id)
   const repeats = event.keys.some((k) => k.id.includes('#'))
   const tabs: [Tab, string][] = [['phases', 'phases'], ...(repeats ? [['rounds', event.keys.some((k) => k.id.startsWith('td-')) ? 'strides' : 'turns'] as [Tab, string]] : []), ...(reading?.wheel ? [['wheel', 'wheel'] as [Tab, string]] : []), ...(reading?.ground ? [['ground', 'ground'] as [Tab, string]] : [])]
   return (

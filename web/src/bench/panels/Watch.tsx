@@ -30,12 +30,12 @@ export function Watch({ desk, pass, mirror, onMirror, children }: { desk: Desk; 
   )
 }
 
-function Note({ desk, kind, label, placeholder, chips }: { desk: Desk; kind: string; label: string; placeholder: string; chips: string[] }) {
+function Note({ desk, kind, label, placeholder, chips }: { desk: Desk; kind: 'first' | 'good'; label: string; placeholder: string; chips: string[] }) {
   const kept = desk.bench.notes[kind] ?? ''
   const [words, setWords] = useState(kept)
   const [open, setOpen] = useState(false)
   useEffect(() => setWords(kept), [kept])
-  const keep = (w = words) => w.trim() !== kept && desk.send({ kind: 'note', note: kind, words: w.trim() })
+  const keep = (w = words) => w.trim() !== kept && desk.send({ kind: 'note', note: kind, words: w.trim() || undefined })
   const add = (chip: string) => {
     const next = words.trim() ? `${words.trim()}; ${chip}` : chip
     setWords(next)

@@ -68,7 +68,7 @@ export function TurnWheel({ desk, wheel }: { desk: Desk; wheel: Wheel }) {
                   const c = `var(--chakra-colors-${s.what === 'high' || s.what === 'low' ? 'ink' : s.foot === 'pivot' ? 'sky' : 'brick'})`
                   const look = { stroke: c, strokeWidth: 2, fill: s.what === 'down' ? c : 'var(--chakra-colors-paper)' }
                   return (
-                    <g key={s.place} style={{ cursor: 'pointer' }} onClick={() => desk.visit(s.place)} onPointerEnter={() => setOver(s)} onPointerLeave={() => setOver(undefined)}>
+                    <g key={s.keyId} style={{ cursor: 'pointer' }} onClick={() => desk.visit(s.keyId)} onPointerEnter={() => setOver(s)} onPointerLeave={() => setOver(undefined)}>
                       <title>{`${s.name}: ${said(s)}`}</title>
                       <circle cx={p.x} cy={p.y} r={12} fill="transparent" />
                       {s.what === 'high' ? <path d={`M${p.x - 5} ${p.y + 4}h10l-5-9z`} {...look} /> : s.what === 'low' ? <path d={`M${p.x - 5} ${p.y - 4}h10l-5 9z`} {...look} />
@@ -90,7 +90,7 @@ export function TurnWheel({ desk, wheel }: { desk: Desk; wheel: Wheel }) {
       {wheel.rings.map((ring) => (
         <Box key={ring.turn} mt="8px">
           <Text fontWeight="600">turn {ring.turn}</Text>
-          {ring.spokes.map((s) => <Flex key={s.place} justify="space-between" fontSize="13px"><Text>{s.name.replace(/ \d+$/, '')}</Text><Text fontWeight="600">{said(s)}</Text></Flex>)}
+          {ring.spokes.map((s) => <Flex key={s.keyId} justify="space-between" fontSize="13px"><Text>{s.name.replace(/ \d+$/, '')}</Text><Text fontWeight="600">{said(s)}</Text></Flex>)}
         </Box>
       ))}
     </Section>

@@ -1,4 +1,4 @@
-package jobs_test
+package tasks_test
 
 import (
 	"bytes"
@@ -17,11 +17,13 @@ import (
 
 	"github.com/google/uuid"
 
+	"neokinema/core/breakdown"
+	"neokinema/core/playbook"
 	"neokinema/demo"
 	"neokinema/server/disk"
-	"neokinema/server/jobs"
 	"neokinema/server/postgres/pgtest"
 	"neokinema/server/store"
+	"neokinema/server/tasks"
 )
 
 func TestMain(m *testing.M) { pgtest.Main(m) }
@@ -30,9 +32,9 @@ func quiet(t *testing.T) *slog.Logger {
 	return slog.New(slog.NewTextHandler(t.Output(), &slog.HandlerOptions{Level: slog.LevelError + 1}))
 }
 
-func queue(t *testing.T, s *store.Store) *jobs.Queue {
+func queue(t *testing.T, s *store.Store) *tasks.Queue {
 	t.Helper()
-	q, err := jobs.Start(context.Background(), s, nil, quiet(t))
+	q, err := tasks.Start(context.Background(), s, nil, quiet(t))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -40,7 +42,7 @@ func queue(t *testing.T, s *store.Store) *jobs.Queue {
 }
 
 // waiting is a database with one attempt, and its clip to be put in line.
-func waiting(t *testing.T) (s *store.Store, add func(q *jobs.Queue, film []byte) uuid.UUID) {
+func waiting(t *testing.T) (s *store.Store, add func(q *tasks.Queue, film []byte) uuid.UUID) {
 	t.Helper()
 	s, err := store.Open(t.Context(), pgtest.URL(t))
 	if err != nil {
@@ -55,7 +57,7 @@ func waiting(t *testing.T) (s *store.Store, add func(q *jobs.Queue, film []byte)
 	if err := s.AddAthlete(t.Context(), athlete); err != nil {
 		t.Fatal(err)
 	}
-	return s, func(q *jobs.Queue, film []byte) uuid.UUID {
+	return s, func(q *tasks.Queue, film []byte) uuid.UUID {
 		t.Helper()
 		attempt := store.Attempt{ID: store.NewID(), AthleteID: athlete.ID, Event: "sprint-start", School: "medium", Day: time.Now(), Place: "oval"}
 		if err := s.Log(t.Context(), coach.ID, attempt); err != nil {
@@ -64,8 +66,8 @@ func waiting(t *testing.T) (s *store.Store, add func(q *jobs.Queue, film []byte)
 		c := store.Clip{ID: store.NewID(), AttemptID: attempt.ID, Name: "a.mp4", Bytes: int64(len(film))}
 		for _, err := range []error{
 			s.AddClip(t.Context(), coach.ID, c),
-			s.ChooseTrim(t.Context(), coach.ID, c.ID, 0, 1e6, 1280, q.Decode),
-			s.Receive(t.Context(), coach.ID, c.ID, 0, bytes.NewReader(film), q.Probe),
+			s.ChooseTrim(t.Context(), coach.ID, c.ID, 0, 1e6, 1280, q.Enqueue),
+			s.Receive(t.Context(), coach.ID, c.ID, 0, bytes.NewReader(film), q.Enqueue),
 		} {
 			if err != nil {
 				t.Fatal(err)
@@ -157,8 +159,8 @@ func TestDecodingSurvivesARestart(t *testing.T) {
 	if c, _ := s.ClipForJob(t.Context(), clip); ready(c) {
 		t.Skipf("the decoding was faster than the stop: %s", c.Status)
 	}
-	// As a kill leaves it: marked as running, by nobody.
-	if _, err := s.DB.ExecContext(t.Context(), `update river_job set state = 'running', attempted_by = array['gone'] where kind = 'decode'`); err != nil {
+	// As a kill leaves it: running, and its worker silent.
+	if _, err := s.DB.ExecContext(t.Context(), `update task set state = 'running', worker = id, heartbeat = now() - interval '1 minute' where kind = 'decode'`); err != nil {
 		t.Fatal(err)
 	}
 	q = queue(t, s)
@@ -198,13 +200,13 @@ func TestABrokenFilmFailsForGood(t *testing.T) {
 }
 
 // choose says which part of a clip is kept, as its coach.
-func choose(t *testing.T, s *store.Store, q *jobs.Queue, clip uuid.UUID, from, to float64, width int) {
+func choose(t *testing.T, s *store.Store, q *tasks.Queue, clip uuid.UUID, from, to float64, width int) {
 	t.Helper()
 	var coach uuid.UUID
 	if err := s.DB.GetContext(t.Context(), &coach, `select id from account`); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.ChooseTrim(t.Context(), coach, clip, from, to, width, q.Decode); err != nil {
+	if err := s.ChooseTrim(t.Context(), coach, clip, from, to, width, q.Enqueue); err != nil {
 		t.Fatal(err)
 	}
 }
@@ -237,7 +239,7 @@ func TestAGoodFilmStays(t *testing.T) {
 	if _, err := s.DB.ExecContext(t.Context(), `update film.original_`+strings.ReplaceAll(c.ID.String(), "-", "")+` set data = '\xdeadbeef'`); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.ChooseTrim(t.Context(), coach, c.ID, 5, 8, 640, q.Decode); err != nil {
+	if err := s.ChooseTrim(t.Context(), coach, c.ID, 5, 8, 640, q.Enqueue); err != nil {
 		t.Fatal(err)
 	}
 	c = until(t, s, c.ID, func(c store.Clip) bool { return c.Status == "choosing" })
@@ -281,19 +283,19 @@ func TestFollowingGoesOnAfterAStop(t *testing.T) {
 		t.Fatal(err)
 	}
 	for i, frame := range []int{c.First + 5, c.First + c.Frames - 5} {
-		_, err := s.Execute(t.Context(), coach, c.AttemptID, store.Command{ID: store.NewID(), Version: i, Kind: "landmark", Frame: &frame, Landmark: "hip.L", At: &store.Spot{X: 400, Y: 400}})
+		_, err := s.Execute(t.Context(), coach, c.AttemptID, playbook.Event{}, store.NewCommand(i, &breakdown.PlaceLandmark{Frame: frame, Landmark: "hip.L", At: &breakdown.Spot{X: 400, Y: 400}}))
 		if err != nil {
 			t.Fatal(err)
 		}
 	}
 	id := store.NewID()
-	if err := s.AddFollowing(t.Context(), coach, id, c.AttemptID, q.Follow); err != nil {
+	if err := s.AddFollowing(t.Context(), coach, id, c.AttemptID, q.Enqueue); err != nil {
 		t.Fatal(err)
 	}
-	state := func(want ...string) store.Following {
+	state := func(want ...string) store.Task {
 		t.Helper()
 		for end := time.Now().Add(60 * time.Second); ; time.Sleep(10 * time.Millisecond) {
-			f, err := s.FollowingForJob(t.Context(), id)
+			f, err := s.TaskForWorker(t.Context(), id)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -305,11 +307,11 @@ func TestFollowingGoesOnAfterAStop(t *testing.T) {
 			}
 		}
 	}
-	state("following")
+	state("running")
 	if err := q.Stop(context.Background()); err != nil {
 		t.Fatal(err)
 	}
-	if f := state("following"); f.Pictures == 0 {
+	if f := state("waiting", "running"); f.Total == 0 {
 		t.Errorf("it stopped as %+v", f)
 	}
 	q = queue(t, s)
@@ -353,11 +355,11 @@ func TestALowDiskHoldsAFilm(t *testing.T) {
 	if err := s.DB.GetContext(t.Context(), &coach, `select id from account`); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.ResumeClip(t.Context(), coach, c.ID, q.Probe, q.Decode); !errors.As(err, new(disk.Low)) {
+	if err := s.ResumeClip(t.Context(), coach, c.ID, q.Enqueue); !errors.As(err, new(disk.Low)) {
 		t.Errorf("going on without room: %v", err)
 	}
 	stored.Store(-1 << 30)
-	if err := s.ResumeClip(t.Context(), coach, c.ID, q.Probe, q.Decode); err != nil {
+	if err := s.ResumeClip(t.Context(), coach, c.ID, q.Enqueue); err != nil {
 		t.Fatal(err)
 	}
 	pictures(t, s, until(t, s, c.ID, ready))
@@ -446,4 +448,80 @@ func athleteOf(t *testing.T, s *store.Store, c store.Clip) (id uuid.UUID) {
 		t.Fatal(err)
 	}
 	return id
+}
+
+// A copy of the program that starts while another one works leaves its work alone,
+// and takes it up when that one falls silent.
+func TestASecondCopyStealsNothing(t *testing.T) {
+	s, add := waiting(t)
+	one := queue(t, s)
+	clip := add(one, film(t))
+	until(t, s, clip, func(c store.Clip) bool { return c.Status == "decoding" && c.Progress > 0 })
+	before, err := s.LatestTask(t.Context(), store.TaskDecode, clip)
+	if err != nil {
+		t.Fatal(err)
+	}
+	two := queue(t, s)
+	defer two.Stop(context.Background())
+	pictures(t, s, until(t, s, clip, ready))
+	time.Sleep(time.Second)
+	after, err := s.LatestTask(t.Context(), store.TaskDecode, clip)
+	if err != nil || after.ID != before.ID || after.Epoch != 0 || after.State != store.TaskDone || !after.Started.Equal(*before.Started) {
+		t.Errorf("before the second copy %+v, after it %+v, %v", before, after, err)
+	}
+	if err := one.Stop(context.Background()); err != nil {
+		t.Fatal(err)
+	}
+
+	// The first copy is gone: it was killed in the middle of decoding the film again.
+	choose(t, s, one, clip, 5, 8, 640)
+	if _, err := s.DB.ExecContext(t.Context(), `update task set state = 'running', worker = id, started = now(), heartbeat = now(), epoch = 1, ended = null where kind = 'decode' and state <> 'done'`); err != nil {
+		t.Fatal(err)
+	}
+	if c := until(t, s, clip, ready); c.Frames != 91 {
+		t.Errorf("it is %s with %d pictures", c.Status, c.Frames)
+	}
+	if again, err := s.LatestTask(t.Context(), store.TaskDecode, clip); err != nil || again.Epoch != 2 || again.State != store.TaskDone {
+		t.Errorf("taken up as %+v, %v", again, err)
+	}
+}
+
+// A task that is cancelled while it runs stops, and is not tried again.
+func TestACancelledTaskStops(t *testing.T) {
+	s, add := waiting(t)
+	q := queue(t, s)
+	defer q.Stop(context.Background())
+	c := until(t, s, add(q, film(t)), ready)
+	var coach uuid.UUID
+	if err := s.DB.GetContext(t.Context(), &coach, `select id from account`); err != nil {
+		t.Fatal(err)
+	}
+	for i, frame := range []int{c.First + 5, c.First + c.Frames - 5} {
+		if _, err := s.Execute(t.Context(), coach, c.AttemptID, playbook.Event{}, store.NewCommand(i, &breakdown.PlaceLandmark{Frame: frame, Landmark: "hip.L", At: &breakdown.Spot{X: 400, Y: 400}})); err != nil {
+			t.Fatal(err)
+		}
+	}
+	id := store.NewID()
+	if err := s.AddFollowing(t.Context(), coach, id, c.AttemptID, q.Enqueue); err != nil {
+		t.Fatal(err)
+	}
+	for end := time.Now().Add(time.Minute); ; time.Sleep(5 * time.Millisecond) {
+		f, err := s.TaskForWorker(t.Context(), id)
+		if err != nil || time.Now().After(end) {
+			t.Fatal(f, err)
+		}
+		if f.State == store.TaskRunning && f.Done > 0 {
+			break
+		}
+	}
+	if f, err := s.CancelTask(t.Context(), coach, id); err != nil || f.State != store.TaskCancelled {
+		t.Fatalf("cancelled it is %+v, %v", f, err)
+	}
+	time.Sleep(3 * time.Second)
+	if f, err := s.TaskForWorker(t.Context(), id); err != nil || f.State != store.TaskCancelled || f.Epoch != 0 {
+		t.Errorf("later it is %+v, %v", f, err)
+	}
+	if _, err := s.FollowedPoints(t.Context(), coach, id); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("it has points all the same: %v", err)
+	}
 }

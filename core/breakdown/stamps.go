@@ -1,0 +1,166 @@
+package breakdown
+
+import (
+	"strings"
+
+	"neokinema/core/playbook"
+)
+
+func init() {
+	register[Stamp]()
+	register[Stamps]()
+	register[RejectedProposals]()
+}
+
+// Stamp puts a key position on a picture; without a picture it is taken off.
+type Stamp struct {
+	KeyID string `json:"keyId"`
+	Frame *int   `json:"frame,omitempty"`
+}
+
+func (*Stamp) Kind() string { return "stamp" }
+
+func (c *Stamp) Validate(_ Breakdown, f Facts) error { return inPlaybook(f.Event, c.KeyID) }
+
+func (c *Stamp) Allowed(b Breakdown, _ Facts) error {
+	if c.Frame == nil {
+		return nil
+	}
+	return stampable(b, *c.Frame)
+}
+
+func (c *Stamp) Apply(b *Breakdown, _ Facts) { set(b.Stamps, c.KeyID, c.Frame) }
+
+func (c *Stamp) Inverse(b Breakdown) Command { return &Stamp{c.KeyID, entry(b.Stamps, c.KeyID)} }
+
+// Stamps sets several key positions at once; null takes one off.
+type Stamps struct {
+	Stamps map[string]*int `json:"stamps"`
+}
+
+func (*Stamps) Kind() string { return "stamps" }
+
+func (c *Stamps) Validate(_ Breakdown, f Facts) error {
+	for keyID := range c.Stamps {
+		if err := inPlaybook(f.Event, keyID); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (c *Stamps) Allowed(b Breakdown, _ Facts) error {
+	for _, frame := range c.Stamps {
+		if frame == nil {
+			continue
+		}
+		if err := stampable(b, *frame); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (c *Stamps) Apply(b *Breakdown, _ Facts) {
+	for keyID, frame := range c.Stamps {
+		set(b.Stamps, keyID, frame)
+	}
+}
+
+func (c *Stamps) Inverse(b Breakdown) Command {
+	back := Stamps{map[string]*int{}}
+	for keyID := range c.Stamps {
+		back.Stamps[keyID] = entry(b.Stamps, keyID)
+	}
+	return &back
+}
+
+// RejectedProposals are the key positions whose proposals are not wanted.
+type RejectedProposals struct {
+	anytime
+	KeyIDs []string `json:"keyIds"`
+}
+
+func (*RejectedProposals) Kind() string { return "rejectedProposals" }
+
+func (c *RejectedProposals) Validate(_ Breakdown, f Facts) error {
+	for _, keyID := range c.KeyIDs {
+		if err := inPlaybook(f.Event, keyID); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (c *RejectedProposals) Apply(b *Breakdown, _ Facts) {
+	b.Calibration.RejectedProposals = c.KeyIDs
+}
+
+func (c *RejectedProposals) Inverse(b Breakdown) Command {
+	return &RejectedProposals{KeyIDs: b.Calibration.RejectedProposals}
+}
+
+// inPlaybook refuses a key position that the event does not have.
+func inPlaybook(e playbook.Event, keyID string) error {
+	if _, ok := e.Key(keyID); !ok {
+		return unknown(e, keyID)
+	}
+	return nil
+}
+
+func unknown(e playbook.Event, name string) error {
+	return invalid("%q is not in the playbook of the %s", name, strings.ToLower(e.Name))
+}
+
+// shown refuses a picture that was not kept.
+func shown(b Breakdown, frame int) error {
+	switch {
+	case b.Film == nil || !b.Film.Ready:
+		return invalid("the clip is not ready yet")
+	case !b.Film.Has(frame):
+		return invalid("there is no picture %d: this clip has %d to %d", frame, b.Film.First, b.Film.First+b.Film.Frames-1)
+	}
+	return nil
+}
+
+// stampable refuses a picture that cannot be stamped.
+func stampable(b Breakdown, frame int) error {
+	if err := shown(b, frame); err != nil {
+		return err
+	}
+	if b.Film.RateSource == "unknown" {
+		return invalid("say at which rate the clip was filmed before stamping it")
+	}
+	return nil
+}
+
+// inOrder refuses two pictures that were not kept or do not follow one another.
+func inOrder(b Breakdown, from, to int) error {
+	if err := shown(b, from); err != nil {
+		return err
+	}
+	if err := shown(b, to); err != nil {
+		return err
+	}
+	if from >= to {
+		return invalid("the second picture must come after the first")
+	}
+	return nil
+}
+
+// set puts a value under a key; nil takes the key off.
+func set[V any](m map[string]V, key string, value *V) {
+	if value == nil {
+		delete(m, key)
+		return
+	}
+	m[key] = *value
+}
+
+// entry is a key's value, or nil.
+func entry[V any](m map[string]V, key string) *V {
+	if v, ok := m[key]; ok {
+		return &v
+	}
+	return nil
+}
