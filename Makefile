@@ -43,7 +43,7 @@ proof: build
 # The Go server and the TypeScript types of the contract.
 generate: web/node_modules/.package-lock.json
 	go tool oapi-codegen -config api/server.yaml api/openapi.yaml
-	cd web && npx openapi-typescript ../api/openapi.yaml -o src/shared/api.gen.d.ts
+	cd web && npx openapi-typescript ../api/openapi.yaml -o src/ui/api.gen.d.ts
 	go run ./api/effects > web/src/bench/effects.gen.ts
 
 # docs/measures.md, from the playbook and the registry of kinds.

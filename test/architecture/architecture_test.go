@@ -137,7 +137,7 @@ func TestGeneratedFilesAreFresh(t *testing.T) {
 		args           []string
 	}{
 		{root, goFile, "server/api/api.gen.go", []string{"go", "tool", "oapi-codegen", "-config", filepath.Join(dir, "server.yaml"), "api/openapi.yaml"}},
-		{filepath.Join(root, "web"), tsFile, "web/src/shared/api.gen.d.ts", []string{"npx", "--no-install", "openapi-typescript", "../api/openapi.yaml", "-o", tsFile}},
+		{filepath.Join(root, "web"), tsFile, "web/src/ui/api.gen.d.ts", []string{"npx", "--no-install", "openapi-typescript", "../api/openapi.yaml", "-o", tsFile}},
 		{root, effects, "web/src/bench/effects.gen.ts", []string{"sh", "-c", "go run ./api/effects > " + effects}},
 	} {
 		cmd := exec.Command(step.args[0], step.args[1:]...)
@@ -260,7 +260,7 @@ func TestLinksInTheDocumentsLeadSomewhere(t *testing.T) {
 
 // Colours that carry words are readable: 4.5 to 1 on their ground.
 func TestColoursAreReadable(t *testing.T) {
-	data, err := os.ReadFile(filepath.Join(root, "web/src/shared/theme.ts"))
+	data, err := os.ReadFile(filepath.Join(root, "web/src/ui/theme.ts"))
 	if err != nil {
 		t.Fatal(err)
 	}

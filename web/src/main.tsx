@@ -10,12 +10,13 @@ import '@fontsource/barlow-semi-condensed/700.css'
 import '@fontsource/roboto-condensed/400.css'
 import '@fontsource/roboto-condensed/700.css'
 import { BenchPage } from './bench/BenchPage'
-import { SheetPage } from './bench/SheetPage'
-import { useDoor, Welcome, SignIn } from './door/Door'
+import { ContactSheetPage } from './bench/ContactSheetPage'
+import { Welcome, SignIn } from './sign-in/SignIn'
 import { Settings } from './settings/Settings'
-import './shared/mode'
-import { system } from './shared/theme'
+import './ui/mode'
+import { system } from './ui/theme'
 import { Today } from './today/Today'
+import { useSession } from './ui/session'
 
 const SimPage = lazy(() => import('./sim/SimPage').then((m) => ({ default: m.SimPage })))
 const PlaybookPage = lazy(() => import('./playbook/PlaybookPage').then((m) => ({ default: m.PlaybookPage })))
@@ -37,15 +38,21 @@ class Net extends Component<{ children: ReactNode }, { broken?: Error }> {
     if (!this.state.broken) return this.props.children
     return (
       <div role="alert" style={{ padding: 32 }}>
-        <p><b>This page broke.</b> What was saved is safe on the server. ({this.state.broken.message})</p>
-        <p><a href={location.href} style={{ textDecoration: 'underline' }}>Open it again</a></p>
+        <p>
+          <b>This page broke.</b> What was saved is safe on the server. ({this.state.broken.message})
+        </p>
+        <p>
+          <a href={location.href} style={{ textDecoration: 'underline' }}>
+            Open it again
+          </a>
+        </p>
       </div>
     )
   }
 }
 
 function App() {
-  const door = useDoor()
+  const door = useSession()
   if (!door.data) return null
   if (!door.data.name) {
     return (
@@ -59,22 +66,72 @@ function App() {
     <Routes>
       <Route path="/" element={<Today who={door.data} />} />
       <Route path="/settings" element={<Settings who={door.data} />} />
-      <Route path="/sim" element={<Suspense><SimPage who={door.data} /></Suspense>} />
-      <Route path="/eye" element={<Suspense><EyePage who={door.data} /></Suspense>} />
-      <Route path="/playbook/:event?" element={<Suspense><PlaybookPage who={door.data} /></Suspense>} />
-      <Route path="/athletes/:id" element={<Suspense><AthletePage /></Suspense>} />
-      <Route path="/log/:id?" element={<Suspense><LogPage /></Suspense>} />
-      <Route path="/calendar" element={<Suspense><CalendarPage who={door.data} /></Suspense>} />
-      <Route path="/report/:kind/:id" element={<Suspense><ReportPage /></Suspense>} />
+      <Route
+        path="/sim"
+        element={
+          <Suspense>
+            <SimPage who={door.data} />
+          </Suspense>
+        }
+      />
+      <Route
+        path="/eye"
+        element={
+          <Suspense>
+            <EyePage who={door.data} />
+          </Suspense>
+        }
+      />
+      <Route
+        path="/playbook/:event?"
+        element={
+          <Suspense>
+            <PlaybookPage who={door.data} />
+          </Suspense>
+        }
+      />
+      <Route
+        path="/athletes/:id"
+        element={
+          <Suspense>
+            <AthletePage />
+          </Suspense>
+        }
+      />
+      <Route
+        path="/log/:id?"
+        element={
+          <Suspense>
+            <LogPage />
+          </Suspense>
+        }
+      />
+      <Route
+        path="/calendar"
+        element={
+          <Suspense>
+            <CalendarPage who={door.data} />
+          </Suspense>
+        }
+      />
+      <Route
+        path="/report/:kind/:id"
+        element={
+          <Suspense>
+            <ReportPage />
+          </Suspense>
+        }
+      />
       <Route path="/attempts/:id" element={<Navigate to="watch" replace />} />
-      <Route path="/attempts/:id/sheet" element={<SheetPage />} />
+      <Route path="/attempts/:id/sheet" element={<ContactSheetPage />} />
       <Route path="/attempts/:id/:stage" element={<BenchPage />} />
       <Route path="*" element={<Navigate to="/" replace />} />
     </Routes>
   )
 }
 
-if ('serviceWorker' in navigator && import.meta.env.PROD) void navigator.serviceWorker.register('/sw.js').catch(() => undefined) // without it the log needs the server to open
+if ('serviceWorker' in navigator && import.meta.env.PROD)
+  void navigator.serviceWorker.register('/sw.js').catch(() => undefined) // without it the log needs the server to open
 
 createRoot(document.getElementById('root')!).render(
   <ChakraProvider value={system}>

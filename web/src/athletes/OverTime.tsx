@@ -2,35 +2,77 @@ import { Box, NativeSelect, Text } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { Hint } from '../bench/panels/Panel'
-import { ask, client, type Schemas } from '../shared/client'
-import { inUnit, longDay, plusMinus } from '../shared/format'
-import { Chart } from '../shared/SheetView'
+import { Hint } from '../ui/Panel'
+import { ask, client, type Schemas } from '../ui/client'
+import { inUnit, longDay, plusMinus } from '../ui/format'
+import { Chart } from '../ui/ReportView'
 
 type Name = Schemas['MeasureName']
 
 /** One measure over all attempts, with its ± and its band. */
-export function OverTime({ athlete, names, events, aims }: { athlete: string; names: Name[]; events: (id: string) => string; aims: string[] }) {
+export function OverTime({
+  athlete,
+  names,
+  events,
+  aims,
+}: {
+  athlete: string
+  names: Name[]
+  events: (id: string) => string
+  aims: string[]
+}) {
   const go = useNavigate()
   const several = names.filter((n) => n.n > 1)
-  const first = aims.map((key) => several.find((n) => n.key === key)).find((n) => n) ?? [...several].sort((a, b) => b.n - a.n)[0]
+  const first =
+    aims.map((key) => several.find((n) => n.key === key)).find((n) => n) ??
+    [...several].sort((a, b) => b.n - a.n)[0]
   const [picked, setPicked] = useState('')
   const at = several.find((n) => `${n.event} ${n.key}` === picked) ?? first
-  const over = useQuery({ queryKey: ['over', athlete, at?.event, at?.key], queryFn: () => ask(client.GET('/api/athletes/{id}/measure', { params: { path: { id: athlete }, query: { event: at!.event, key: at!.key } } })), enabled: !!at, placeholderData: (d) => d })
+  const over = useQuery({
+    queryKey: ['over', athlete, at?.event, at?.key],
+    queryFn: () =>
+      ask(
+        client.GET('/api/athletes/{id}/measure', {
+          params: { path: { id: athlete }, query: { event: at!.event, key: at!.key } },
+        }),
+      ),
+    enabled: !!at,
+    placeholderData: (d) => d,
+  })
   if (!at) return <Hint>When two attempts are measured, any of their measures can be followed here.</Hint>
   const o = over.data
   return (
     <>
       <NativeSelect.Root maxW="420px" mb="6px">
-        <NativeSelect.Field aria-label="Measure" bg="paper" borderColor="hair" h="38px" value={`${at.event} ${at.key}`} onChange={(e) => setPicked(e.currentTarget.value)}>
+        <NativeSelect.Field
+          aria-label="Measure"
+          bg="paper"
+          borderColor="hair"
+          h="38px"
+          value={`${at.event} ${at.key}`}
+          onChange={(e) => setPicked(e.currentTarget.value)}
+        >
           {[...new Set(several.map((n) => n.event))].map((e) => (
-            <optgroup key={e} label={events(e)}>{several.filter((n) => n.event === e).map((n) => <option key={n.key} value={`${n.event} ${n.key}`}>{n.name}, {n.keyId.toLowerCase()} ({n.n})</option>)}</optgroup>
+            <optgroup key={e} label={events(e)}>
+              {several
+                .filter((n) => n.event === e)
+                .map((n) => (
+                  <option key={n.key} value={`${n.event} ${n.key}`}>
+                    {n.name}, {n.keyId.toLowerCase()} ({n.n})
+                  </option>
+                ))}
+            </optgroup>
           ))}
         </NativeSelect.Field>
         <NativeSelect.Indicator />
       </NativeSelect.Root>
       {o && o.points.length > 0 && <Line o={o} onPick={(id) => go(`/attempts/${id}/measure`)} />}
-      {o && <Text fontSize="13px">{o.aim && `Band ${o.aim}. `}{o.says && `${o.says}.`}</Text>}
+      {o && (
+        <Text fontSize="13px">
+          {o.aim && `Band ${o.aim}. `}
+          {o.says && `${o.says}.`}
+        </Text>
+      )}
     </>
   )
 }
@@ -49,11 +91,26 @@ function Line({ o, onPick }: { o: Schemas['ValuesOverTime']; onPick: (attempt: s
   const x = (i: number) => (o.points.length > 1 ? i / (o.points.length - 1) : 0.5)
   return (
     <Box>
-      <Chart onPick={(i) => onPick(o.points[i].attempt)} b={{
-        kind: 'chart', low: o.low !== undefined && o.low < high ? Math.max(0, y(o.low)) : undefined, high: o.high !== undefined && o.high > low ? Math.min(1, y(o.high)) : undefined,
-        points: o.points.map((p, i) => ({ x: x(i), y: y(p.value), u: (2 * p.u) / (high - low), says: `${longDay(p.day)}: ${inUnit(p.value, o.unit)} ${plusMinus(p.u, o.unit)}` })),
-        ends: [longDay(o.points[0].day), longDay(o.points[o.points.length - 1].day), inUnit(low, o.unit), inUnit(high, o.unit)],
-      }} />
+      <Chart
+        onPick={(i) => onPick(o.points[i].attempt)}
+        b={{
+          kind: 'chart',
+          low: o.low !== undefined && o.low < high ? Math.max(0, y(o.low)) : undefined,
+          high: o.high !== undefined && o.high > low ? Math.min(1, y(o.high)) : undefined,
+          points: o.points.map((p, i) => ({
+            x: x(i),
+            y: y(p.value),
+            u: (2 * p.u) / (high - low),
+            says: `${longDay(p.day)}: ${inUnit(p.value, o.unit)} ${plusMinus(p.u, o.unit)}`,
+          })),
+          ends: [
+            longDay(o.points[0].day),
+            longDay(o.points[o.points.length - 1].day),
+            inUnit(low, o.unit),
+            inUnit(high, o.unit),
+          ],
+        }}
+      />
     </Box>
   )
 }

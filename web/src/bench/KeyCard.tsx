@@ -1,5 +1,5 @@
 import { Box, CloseButton, Dialog, Flex, Portal, Text } from '@chakra-ui/react'
-import type { Event } from '../shared/client'
+import type { Event } from '../ui/client'
 import { Kbd } from './ControlBar'
 
 const keys: [string[], string][] = [
@@ -30,19 +30,41 @@ export function KeyCard({ event, open, onClose }: { event: Event; open: boolean;
         <Dialog.Backdrop />
         <Dialog.Positioner>
           <Dialog.Content bg="raised" borderRadius="10px">
-            <Dialog.Header><Dialog.Title>Keys</Dialog.Title></Dialog.Header>
+            <Dialog.Header>
+              <Dialog.Title>Keys</Dialog.Title>
+            </Dialog.Header>
             <Dialog.Body>
               <Flex gap="32px" wrap="wrap">
                 <Box flex="1 1 300px">
-                  {keys.map(([k, says]) => <Flex key={says} gap="8px" mb="6px" align="center"><Flex gap="4px" w="110px" flex="none">{k.map((x) => <Kbd key={x}>{x}</Kbd>)}</Flex><Text>{says}</Text></Flex>)}
+                  {keys.map(([k, says]) => (
+                    <Flex key={says} gap="8px" mb="6px" align="center">
+                      <Flex gap="4px" w="110px" flex="none">
+                        {k.map((x) => (
+                          <Kbd key={x}>{x}</Kbd>
+                        ))}
+                      </Flex>
+                      <Text>{says}</Text>
+                    </Flex>
+                  ))}
                 </Box>
                 <Box flex="0 1 200px">
-                  <Text fontWeight="600" mb="4px">After G</Text>
-                  {event.keys.map((k) => <Flex key={k.id} gap="8px" mb="3px"><Box w="26px"><Kbd>{k.letter.toUpperCase()}</Kbd></Box><Text>{k.name}</Text></Flex>)}
+                  <Text fontWeight="600" mb="4px">
+                    After G
+                  </Text>
+                  {event.keys.map((k) => (
+                    <Flex key={k.id} gap="8px" mb="3px">
+                      <Box w="26px">
+                        <Kbd>{k.letter.toUpperCase()}</Kbd>
+                      </Box>
+                      <Text>{k.name}</Text>
+                    </Flex>
+                  ))}
                 </Box>
               </Flex>
             </Dialog.Body>
-            <Dialog.CloseTrigger asChild><CloseButton size="sm" aria-label="Close" /></Dialog.CloseTrigger>
+            <Dialog.CloseTrigger asChild>
+              <CloseButton size="sm" aria-label="Close" />
+            </Dialog.CloseTrigger>
           </Dialog.Content>
         </Dialog.Positioner>
       </Portal>

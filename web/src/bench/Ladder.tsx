@@ -1,59 +1,130 @@
 import { Box, Text, chakra } from '@chakra-ui/react'
 import { memo, useEffect, useRef } from 'react'
-import { Pose } from './Pose'
-import { gravest, Shape } from '../shared/Verdict'
-import { seconds } from '../shared/format'
+import { KeyPoseIcon } from './KeyPoseIcon'
+import { worstVerdict, Shape } from '../ui/Verdict'
+import { seconds } from '../ui/format'
 import { decoding, frameUrl } from './frames'
-import { nearestMarks, valuesAt, type Desk } from './desk'
+import { nearestMarks, valuesAt, type BenchContext } from './benchModel'
 
 const thumb = 30 // px on the screen
 
 /** A small picture of the athlete at a key position, cut round the landmarks nearest in time, where there are any. */
-function Thumb({ desk, frame }: { desk: Desk; frame: number }) {
-  const clip = desk.bench.clip!
+function Thumb({ context, frame }: { context: BenchContext; frame: number }) {
+  const clip = context.bench.clip!
   const { width, height } = clip
-  const marks = nearestMarks(desk.bench, frame)
-  const xs = marks.map((m) => m.x), ys = marks.map((m) => m.y)
-  const side = marks.length > 1 ? 1.3 * Math.max(Math.max(...xs) - Math.min(...xs), Math.max(...ys) - Math.min(...ys), height / 6) : height
-  const middle = (v: number[], whole: number) => (marks.length > 1 ? (Math.max(...v) + Math.min(...v)) / 2 : whole / 2)
+  const marks = nearestMarks(context.bench, frame)
+  const xs = marks.map((m) => m.x),
+    ys = marks.map((m) => m.y)
+  const side =
+    marks.length > 1
+      ? 1.3 * Math.max(Math.max(...xs) - Math.min(...xs), Math.max(...ys) - Math.min(...ys), height / 6)
+      : height
+  const middle = (v: number[], whole: number) =>
+    marks.length > 1 ? (Math.max(...v) + Math.min(...v)) / 2 : whole / 2
   const k = thumb / side
   return (
-    <Box flex="none" aria-hidden borderRadius="4px" style={{
-      width: thumb, height: thumb, backgroundImage: `url(${frameUrl(clip.id, frame, decoding(clip))})`, backgroundSize: `${width * k}px ${height * k}px`,
-      backgroundPosition: `${thumb / 2 - middle(xs, width) * k}px ${thumb / 2 - middle(ys, height) * k}px`,
-    }} />
+    <Box
+      flex="none"
+      aria-hidden
+      borderRadius="4px"
+      style={{
+        width: thumb,
+        height: thumb,
+        backgroundImage: `url(${frameUrl(clip.id, frame, decoding(clip))})`,
+        backgroundSize: `${width * k}px ${height * k}px`,
+        backgroundPosition: `${thumb / 2 - middle(xs, width) * k}px ${thumb / 2 - middle(ys, height) * k}px`,
+      }}
+    />
   )
 }
 
 /** The key positions down the left edge; going along it is going through the movement. */
-export const Ladder = memo(function Ladder({ desk, current, next, pencilled }: { desk: Desk; current?: string; next?: string; pencilled: Set<string> }) {
+export const Ladder = memo(function Ladder({
+  context,
+  current,
+  next,
+  pencilled,
+}: {
+  context: BenchContext
+  current?: string
+  next?: string
+  pencilled: Set<string>
+}) {
   const here = useRef<HTMLButtonElement>(null)
   useEffect(() => {
     here.current?.scrollIntoView({ block: 'nearest' })
   }, [current])
-  const { bench, event, reading } = desk
+  const { bench, event, reading } = context
   const beats = Object.fromEntries(reading?.beats.map((b) => [b.keyId, b]) ?? [])
   return (
-    <Box as="nav" aria-label="Key positions" overflowY="auto" py="2px" borderRightWidth="1px" borderColor="hair" css={{ scrollbarWidth: 'thin' }}>
+    <Box
+      as="nav"
+      aria-label="Key positions"
+      overflowY="auto"
+      py="2px"
+      borderRightWidth="1px"
+      borderColor="hair"
+      css={{ scrollbarWidth: 'thin' }}
+    >
       {event.keys.map((k) => {
         const frame = bench.stamps[k.id]
         const stamped = frame !== undefined
         const on = k.id === current
-        const verdict = gravest(valuesAt(reading, k.id).filter((v) => v.band))
+        const verdict = worstVerdict(valuesAt(reading, k.id).filter((v) => v.band))
         const wrong = reading?.order.some((o) => o.includes(k.name))
         return (
-          <chakra.button key={k.id} ref={on ? here : undefined} onClick={() => desk.visit(k.id)} aria-current={on ? 'step' : undefined}
-            title={k.sees} aria-label={`${k.name}, ${stamped ? `picture ${frame}` : 'not stamped'}${verdict ? `, ${verdict}` : ''}${wrong ? ', out of order' : ''}`}
-            display="flex" w="100%" minH="39px" alignItems="center" gap="6px" pl="8px" pr="5px" py="2px" textAlign="left" cursor="pointer" position="relative"
-            bg={on ? 'raised' : 'transparent'} boxShadow={on ? 'inset 3px 0 0 var(--chakra-colors-ink)' : undefined} _hover={{ bg: 'raised' }}>
-            <Shape of={stamped ? verdict ?? 'no band' : undefined} size={11} />
+          <chakra.button
+            key={k.id}
+            ref={on ? here : undefined}
+            onClick={() => context.visit(k.id)}
+            aria-current={on ? 'step' : undefined}
+            title={k.sees}
+            aria-label={`${k.name}, ${stamped ? `picture ${frame}` : 'not stamped'}${verdict ? `, ${verdict}` : ''}${wrong ? ', out of order' : ''}`}
+            display="flex"
+            w="100%"
+            minH="39px"
+            alignItems="center"
+            gap="6px"
+            pl="8px"
+            pr="5px"
+            py="2px"
+            textAlign="left"
+            cursor="pointer"
+            position="relative"
+            bg={on ? 'raised' : 'transparent'}
+            boxShadow={on ? 'inset 3px 0 0 var(--chakra-colors-ink)' : undefined}
+            _hover={{ bg: 'raised' }}
+          >
+            <Shape of={stamped ? (verdict ?? 'no band') : undefined} size={11} />
             <Box flex="1" minW="0" lineHeight="1.15">
-              <Text fontWeight={on || stamped ? 600 : 400} color={stamped || on ? 'ink' : 'soft'} lineClamp={stamped ? 1 : 2}>{k.name}</Text>
+              <Text
+                fontWeight={on || stamped ? 600 : 400}
+                color={stamped || on ? 'ink' : 'soft'}
+                lineClamp={stamped ? 1 : 2}
+              >
+                {k.name}
+              </Text>
               <Text fontSize="11px" color={wrong ? 'plum' : 'soft'} truncate={!on}>
-                {wrong ? 'out of order' : stamped ? (beats[k.id] ? `${seconds(beats[k.id].t)} ± ${(2 * beats[k.id].u).toFixed(3)}` : `picture ${frame}`) : pencilled.has(k.id) ? 'pencilled in' : k.id === next ? 'next: F' : k.optional ? 'optional' : ''}
+                {wrong
+                  ? 'out of order'
+                  : stamped
+                    ? beats[k.id]
+                      ? `${seconds(beats[k.id].t)} ± ${(2 * beats[k.id].u).toFixed(3)}`
+                      : `picture ${frame}`
+                    : pencilled.has(k.id)
+                      ? 'pencilled in'
+                      : k.id === next
+                        ? 'next: F'
+                        : k.optional
+                          ? 'optional'
+                          : ''}
               </Text>
             </Box>
-            {stamped ? <Thumb desk={desk} frame={frame} /> : <Pose desk={desk} place={k.id} size={26} />}
+            {stamped ? (
+              <Thumb context={context} frame={frame} />
+            ) : (
+              <KeyPoseIcon context={context} place={k.id} size={26} />
+            )}
           </chakra.button>
         )
       })}

@@ -1,4 +1,4 @@
-import type { Bench, Command } from '../shared/client'
+import type { Bench, Command } from '../ui/client'
 import { effects } from './effects.gen'
 
 type Json = Record<string, unknown>

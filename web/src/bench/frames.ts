@@ -20,7 +20,13 @@ export class Frames {
   paint?: (n: number) => void
 
   /** Pictures first to last of a clip. Version tells apart what was kept before and after it was decoded anew. */
-  constructor(private readonly clip: string, private readonly first: number, private readonly end: number, private readonly version: string, private readonly arrived: () => void) {}
+  constructor(
+    private readonly clip: string,
+    private readonly first: number,
+    private readonly end: number,
+    private readonly version: string,
+    private readonly arrived: () => void,
+  ) {}
 
   /** The picture, if it is here. */
   get(n: number): ImageBitmap | undefined {
@@ -93,4 +99,5 @@ export class Frames {
 export const frameUrl = (clip: string, n: number, version: string) => `/api/clips/${clip}/frames/${n}?v=${version}`
 
 /** What tells one decoding of a clip from the next. */
-export const decoding = (c: { cutFrom: number; cutTo: number; keptWidth: number }) => `${c.cutFrom.toFixed(2)}-${c.cutTo.toFixed(2)}-${c.keptWidth}`
+export const decoding = (c: { cutFrom: number; cutTo: number; keptWidth: number }) =>
+  `${c.cutFrom.toFixed(2)}-${c.cutTo.toFixed(2)}-${c.keptWidth}`

@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { v7 as newId } from 'uuid'
-import { ask, client, type Bench, type Command, type Reading, type Schemas } from '../shared/client'
+import { ask, client, type Bench, type Command, type Reading, type Schemas } from '../ui/client'
 import { foresee } from './foresee'
 
 type Sent = Command & { id: string }
-type Clash = { theirs: Bench; mine: Sent }
+type ConflictDialog = { theirs: Bench; mine: Sent }
 
 const retryAfter = 1500
 
@@ -19,7 +19,7 @@ export function useBench(id: string) {
   const [failure, setFailure] = useState<Error>()
   const [refusal, setRefusal] = useState('')
   const [offline, setOffline] = useState(false)
-  const [clash, setClash] = useState<Clash>()
+  const [clash, setClash] = useState<ConflictDialog>()
   const [attempt, setAttempt] = useState(0)
   const sending = useRef<string>(undefined)
 
@@ -99,7 +99,9 @@ export function useBench(id: string) {
 
   const followed = kept?.calibration.following
   const paths = useQuery({
-    queryKey: ['paths', followed], enabled: !!followed, staleTime: Infinity,
+    queryKey: ['paths', followed],
+    enabled: !!followed,
+    staleTime: Infinity,
     queryFn: () => ask(client.GET('/api/followings/{id}/paths', { params: { path: { id: followed! } } })),
   })
 
@@ -109,7 +111,12 @@ export function useBench(id: string) {
     reading: readable ? reading.data : undefined,
     saving: waiting.length > 0,
     failure: failure ?? (reading.error as Error | null) ?? undefined,
-    refusal, offline, clash, settle, send, reload,
+    refusal,
+    offline,
+    clash,
+    settle,
+    send,
+    reload,
     forgive: () => setRefusal(''),
   }
 }

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
-import type { Clip } from '../shared/client'
+import type { Clip } from '../ui/client'
 import { Frames, decoding } from './frames'
 
 const stepEvery = 0.25 // s between pictures when every one is shown
@@ -50,7 +50,8 @@ export function usePlayer(clip: Clip | undefined, speed: number, loop: Loop | un
   )
 
   const times = clip?.times
-  const from = loop?.from ?? first, to = loop?.to ?? end
+  const from = loop?.from ?? first,
+    to = loop?.to ?? end
   useEffect(() => {
     if (!running || !times) return
     let start = at.current >= to || at.current < from ? from : at.current

@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react'
-import type { Reading } from '../shared/client'
+import type { Reading } from '../ui/client'
 
 const tone = { front: 1320, rear: 880 } // Hz: each foot has its own
 const lasts = 0.04 // s
@@ -16,7 +16,8 @@ export function useRhythm(on: boolean, reading: Reading | undefined, frame: numb
       const at = reading.beats.find((b) => b.keyId === n.from)?.frame
       if (at === undefined || at <= from || at > frame) continue
       const c = (sound.current ??= new AudioContext())
-      const o = c.createOscillator(), g = c.createGain()
+      const o = c.createOscillator(),
+        g = c.createGain()
       o.frequency.value = tone[n.foot as keyof typeof tone]
       g.gain.setValueAtTime(0.3, c.currentTime)
       g.gain.exponentialRampToValueAtTime(0.001, c.currentTime + lasts)

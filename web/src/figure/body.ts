@@ -1,35 +1,98 @@
 // Draws a simulated athlete from its landmarks: lofted, tapered limbs over the
 // true joint positions. World: x along the direction of travel, y left, z up.
 import * as THREE from 'three'
-import { V, type Point } from './look'
+import { V, type Point } from './materials'
 
 export type Landmarks = Record<string, Point>
 
-export type Dress = { skin: string; hair: string; vest: string; shorts: string; shoes: string; bun: boolean; build: number }
+export type Dress = {
+  skin: string
+  hair: string
+  vest: string
+  shorts: string
+  shoes: string
+  bun: boolean
+  build: number
+}
 
 const material = (color: string, roughness = 0.75) => new THREE.MeshStandardMaterial({ color, roughness })
 
 /** Radii along a limb, as [share of its length, metres at 1.75 m height]. */
 type Profile = [number, number][]
 
-const THIGH: Profile = [[-0.06, 0.05], [0, 0.084], [0.2, 0.09], [0.5, 0.077], [0.8, 0.06], [0.95, 0.055], [1.03, 0.045], [1.06, 0.02]]
-const SHANK: Profile = [[-0.07, 0.02], [-0.03, 0.046], [0.04, 0.053], [0.22, 0.059], [0.4, 0.054], [0.7, 0.038], [0.92, 0.033], [1.02, 0.033]]
-const UPPER: Profile = [[-0.1, 0.02], [-0.03, 0.052], [0.1, 0.058], [0.4, 0.051], [0.75, 0.042], [1, 0.039], [1.05, 0.02]]
-const FORE: Profile = [[-0.06, 0.02], [0, 0.039], [0.2, 0.044], [0.5, 0.037], [0.85, 0.026], [1, 0.025], [1.03, 0.015]]
-const SHORTS: Profile = [[-0.05, 0.06], [0.02, 0.1], [0.25, 0.102], [0.46, 0.094], [0.47, 0.075]]
-const NECK: Profile = [[-0.3, 0.075], [0, 0.058], [0.6, 0.05], [1, 0.05]]
+const THIGH: Profile = [
+  [-0.06, 0.05],
+  [0, 0.084],
+  [0.2, 0.09],
+  [0.5, 0.077],
+  [0.8, 0.06],
+  [0.95, 0.055],
+  [1.03, 0.045],
+  [1.06, 0.02],
+]
+const SHANK: Profile = [
+  [-0.07, 0.02],
+  [-0.03, 0.046],
+  [0.04, 0.053],
+  [0.22, 0.059],
+  [0.4, 0.054],
+  [0.7, 0.038],
+  [0.92, 0.033],
+  [1.02, 0.033],
+]
+const UPPER: Profile = [
+  [-0.1, 0.02],
+  [-0.03, 0.052],
+  [0.1, 0.058],
+  [0.4, 0.051],
+  [0.75, 0.042],
+  [1, 0.039],
+  [1.05, 0.02],
+]
+const FORE: Profile = [
+  [-0.06, 0.02],
+  [0, 0.039],
+  [0.2, 0.044],
+  [0.5, 0.037],
+  [0.85, 0.026],
+  [1, 0.025],
+  [1.03, 0.015],
+]
+const SHORTS: Profile = [
+  [-0.05, 0.06],
+  [0.02, 0.1],
+  [0.25, 0.102],
+  [0.46, 0.094],
+  [0.47, 0.075],
+]
+const NECK: Profile = [
+  [-0.3, 0.075],
+  [0, 0.058],
+  [0.6, 0.05],
+  [1, 0.05],
+]
 
 class Limb {
   readonly mesh: THREE.Mesh
-  constructor(profile: Profile, m: THREE.Material, private readonly from: string, private readonly to: string, scale: number, flat = 1) {
+  constructor(
+    profile: Profile,
+    m: THREE.Material,
+    private readonly from: string,
+    private readonly to: string,
+    scale: number,
+    flat = 1,
+  ) {
     const points = profile.map(([t, r]) => new THREE.Vector2(r * scale, t))
-    const smooth = new THREE.SplineCurve(points).getPoints(22).map((p) => new THREE.Vector2(Math.max(0.001, p.x), p.y))
+    const smooth = new THREE.SplineCurve(points)
+      .getPoints(22)
+      .map((p) => new THREE.Vector2(Math.max(0.001, p.x), p.y))
     this.mesh = new THREE.Mesh(new THREE.LatheGeometry(smooth, 18), m)
     this.mesh.userData.flat = flat
     this.mesh.castShadow = this.mesh.receiveShadow = true
   }
   place(l: Landmarks) {
-    const a = V(l[this.from]), b = V(l[this.to])
+    const a = V(l[this.from]),
+      b = V(l[this.to])
     const d = b.clone().sub(a)
     this.mesh.position.copy(a)
     this.mesh.scale.set(1, d.length(), this.mesh.userData.flat)
@@ -42,18 +105,31 @@ class Trunk {
   readonly mesh: THREE.Mesh
   private readonly rings = [
     // share of the way up, half width, half depth, forward shift (m at 1.75 m)
-    [-0.2, 0.07, 0.06, 0], [-0.12, 0.13, 0.095, -0.01], [0, 0.163, 0.115, -0.018], [0.15, 0.158, 0.11, -0.008], [0.38, 0.135, 0.098, 0.005],
-    [0.6, 0.15, 0.112, 0.014], [0.8, 0.172, 0.115, 0.012], [0.94, 0.165, 0.092, 0.0], [1.04, 0.12, 0.07, -0.008], [1.12, 0.055, 0.052, -0.005],
+    [-0.2, 0.07, 0.06, 0],
+    [-0.12, 0.13, 0.095, -0.01],
+    [0, 0.163, 0.115, -0.018],
+    [0.15, 0.158, 0.11, -0.008],
+    [0.38, 0.135, 0.098, 0.005],
+    [0.6, 0.15, 0.112, 0.014],
+    [0.8, 0.172, 0.115, 0.012],
+    [0.94, 0.165, 0.092, 0.0],
+    [1.04, 0.12, 0.07, -0.008],
+    [1.12, 0.055, 0.052, -0.005],
   ]
   private readonly around = 26
-  constructor(vest: THREE.Material, shorts: THREE.Material, private readonly scale: number) {
+  constructor(
+    vest: THREE.Material,
+    shorts: THREE.Material,
+    private readonly scale: number,
+  ) {
     const g = new THREE.BufferGeometry()
     const n = this.rings.length * 4 - 3
     g.setAttribute('position', new THREE.BufferAttribute(new Float32Array(n * this.around * 3), 3))
     const index: number[] = []
     for (let r = 0; r + 1 < n; r++) {
       for (let i = 0; i < this.around; i++) {
-        const a = r * this.around + i, b = r * this.around + ((i + 1) % this.around)
+        const a = r * this.around + i,
+          b = r * this.around + ((i + 1) % this.around)
         index.push(a, a + this.around, b, b, a + this.around, b + this.around)
       }
     }
@@ -66,25 +142,50 @@ class Trunk {
     this.mesh.frustumCulled = false
   }
   place(l: Landmarks) {
-    const hl = V(l['hip.L']), hr = V(l['hip.R']), sl = V(l['shoulder.L']), sr = V(l['shoulder.R'])
-    const hip = hl.clone().add(hr).multiplyScalar(0.5), sh = sl.clone().add(sr).multiplyScalar(0.5)
+    const hl = V(l['hip.L']),
+      hr = V(l['hip.R']),
+      sl = V(l['shoulder.L']),
+      sr = V(l['shoulder.R'])
+    const hip = hl.clone().add(hr).multiplyScalar(0.5),
+      sh = sl.clone().add(sr).multiplyScalar(0.5)
     const up = sh.clone().sub(hip)
-    const hipAcross = hl.clone().sub(hr).normalize(), shAcross = sl.clone().sub(sr).normalize()
+    const hipAcross = hl.clone().sub(hr).normalize(),
+      shAcross = sl.clone().sub(sr).normalize()
     const pos = this.mesh.geometry.getAttribute('position') as THREE.BufferAttribute
     let k = 0
     for (let r = 0; r < this.rings.length * 4 - 3; r++) {
-      const f = r / 4, i = Math.min(this.rings.length - 2, Math.floor(f)), s = f - i
+      const f = r / 4,
+        i = Math.min(this.rings.length - 2, Math.floor(f)),
+        s = f - i
       const get = (c: number) => {
-        const p0 = this.rings[Math.max(0, i - 1)][c], p1 = this.rings[i][c], p2 = this.rings[i + 1][c], p3 = this.rings[Math.min(this.rings.length - 1, i + 2)][c]
-        return 0.5 * (2 * p1 + (p2 - p0) * s + (2 * p0 - 5 * p1 + 4 * p2 - p3) * s * s + (3 * p1 - 3 * p2 + p3 - p0) * s * s * s)
+        const p0 = this.rings[Math.max(0, i - 1)][c],
+          p1 = this.rings[i][c],
+          p2 = this.rings[i + 1][c],
+          p3 = this.rings[Math.min(this.rings.length - 1, i + 2)][c]
+        return (
+          0.5 *
+          (2 * p1 +
+            (p2 - p0) * s +
+            (2 * p0 - 5 * p1 + 4 * p2 - p3) * s * s +
+            (3 * p1 - 3 * p2 + p3 - p0) * s * s * s)
+        )
       }
       const t = get(0)
-      const across = hipAcross.clone().lerp(shAcross, Math.min(1, Math.max(0, t))).normalize()
+      const across = hipAcross
+        .clone()
+        .lerp(shAcross, Math.min(1, Math.max(0, t)))
+        .normalize()
       const front = across.clone().cross(up).normalize()
-      const centre = hip.clone().addScaledVector(up, t).addScaledVector(front, get(3) * this.scale)
+      const centre = hip
+        .clone()
+        .addScaledVector(up, t)
+        .addScaledVector(front, get(3) * this.scale)
       for (let j = 0; j < this.around; j++) {
         const a = (j / this.around) * 2 * Math.PI
-        const p = centre.clone().addScaledVector(across, Math.cos(a) * get(1) * this.scale).addScaledVector(front, Math.sin(a) * get(2) * this.scale)
+        const p = centre
+          .clone()
+          .addScaledVector(across, Math.cos(a) * get(1) * this.scale)
+          .addScaledVector(front, Math.sin(a) * get(2) * this.scale)
         pos.setXYZ(k++, p.x, p.y, p.z)
       }
     }
@@ -112,7 +213,9 @@ function ball(r: [number, number, number], at: [number, number, number], m: THRE
 
 function head(d: Dress, k: number) {
   const g = new THREE.Group()
-  const skin = material(d.skin), hair = material(d.hair, 0.95), dark = material('#1c1512')
+  const skin = material(d.skin),
+    hair = material(d.hair, 0.95),
+    dark = material('#1c1512')
   // x = face, z = crown; origin at C7
   g.add(ball([0.088 * k, 0.072 * k, 0.105 * k], [0.028 * k, 0, 0.135 * k], skin))
   g.add(ball([0.062 * k, 0.055 * k, 0.06 * k], [0.055 * k, 0, 0.075 * k], skin))
@@ -138,7 +241,14 @@ function shoe(d: Dress, k: number) {
   outline.bezierCurveTo(0.06, 0.012, 0.1, -0.012, 0.128, -0.022)
   outline.lineTo(0.134, -0.066)
   outline.lineTo(-0.06, -0.068)
-  const g = new THREE.ExtrudeGeometry(outline, { depth: 0.046, bevelEnabled: true, bevelSize: 0.012, bevelThickness: 0.02, bevelSegments: 2, curveSegments: 5 })
+  const g = new THREE.ExtrudeGeometry(outline, {
+    depth: 0.046,
+    bevelEnabled: true,
+    bevelSize: 0.012,
+    bevelThickness: 0.02,
+    bevelSegments: 2,
+    curveSegments: 5,
+  })
   g.translate(0, 0, -0.023)
   g.rotateX(Math.PI / 2)
   g.scale(k * 0.98, k, k * 0.98)
@@ -164,8 +274,12 @@ function toes(d: Dress, k: number) {
 
 function hand(skin: THREE.Material, k: number) {
   const g = new THREE.Group()
-  g.add(ball([0.046 * k, 0.021 * k, 0.036 * k], [0.04 * k, 0, 0], skin), ball([0.03 * k, 0.013 * k, 0.014 * k], [0.036 * k, 0.004 * k, 0.031 * k], skin))
-  for (let i = -1; i <= 2; i++) g.add(ball([0.026 * k, 0.0105 * k, 0.0095 * k], [0.084 * k, -0.012 * k, (i - 0.5) * 0.0175 * k], skin))
+  g.add(
+    ball([0.046 * k, 0.021 * k, 0.036 * k], [0.04 * k, 0, 0], skin),
+    ball([0.03 * k, 0.013 * k, 0.014 * k], [0.036 * k, 0.004 * k, 0.031 * k], skin),
+  )
+  for (let i = -1; i <= 2; i++)
+    g.add(ball([0.026 * k, 0.0105 * k, 0.0095 * k], [0.084 * k, -0.012 * k, (i - 0.5) * 0.0175 * k], skin))
   return g
 }
 
@@ -179,13 +293,18 @@ export class Figure {
   private readonly hands: Record<string, THREE.Group> = {}
 
   constructor(dress: Dress, heightM: number) {
-    const k = heightM / 1.75, r = k * dress.build
-    const skin = material(dress.skin), vest = material(dress.vest), shorts = material(dress.shorts)
+    const k = heightM / 1.75,
+      r = k * dress.build
+    const skin = material(dress.skin),
+      vest = material(dress.vest),
+      shorts = material(dress.shorts)
     for (const s of ['L', 'R']) {
       const on = (p: string) => `${p}.${s}`
       this.limbs.push(
-        new Limb(THIGH, skin, on('hip'), on('knee'), r), new Limb(SHANK, skin, on('knee'), on('ankle'), r),
-        new Limb(UPPER, skin, on('shoulder'), on('elbow'), r), new Limb(FORE, skin, on('elbow'), on('wrist'), r),
+        new Limb(THIGH, skin, on('hip'), on('knee'), r),
+        new Limb(SHANK, skin, on('knee'), on('ankle'), r),
+        new Limb(UPPER, skin, on('shoulder'), on('elbow'), r),
+        new Limb(FORE, skin, on('elbow'), on('wrist'), r),
         new Limb(SHORTS, shorts, on('hip'), on('knee'), r),
       )
       this.shoes[s] = shoe(dress, k)
@@ -203,21 +322,32 @@ export class Figure {
   place(landmarks: Landmarks) {
     const l = { ...landmarks }
     const mid = V(l['shoulder.L']).add(V(l['shoulder.R'])).multiplyScalar(0.5)
-    const neck = V(l.neck), crown = V(l.vertex), up = crown.clone().sub(neck)
+    const neck = V(l.neck),
+      crown = V(l.vertex),
+      up = crown.clone().sub(neck)
     l.midshoulder = mid.toArray() as Point
     l.neckup = neck.clone().addScaledVector(up, 0.45).toArray() as Point
     for (const limb of this.limbs) limb.place(l)
     this.trunk.place(l)
     const chin = V(l.chin)
-    const face = chin.clone().sub(neck).addScaledVector(up, -chin.clone().sub(neck).dot(up) / up.lengthSq())
+    const face = chin
+      .clone()
+      .sub(neck)
+      .addScaledVector(up, -chin.clone().sub(neck).dot(up) / up.lengthSq())
     orient(this.head, neck, face, up)
     for (const s of ['L', 'R']) {
-      const ankle = V(l[`ankle.${s}`]), toe = V(l[`toe.${s}`]), heel = V(l[`heel.${s}`]), under = V(l[`ball.${s}`])
-      const sole = under.clone().sub(heel), up = ankle.clone().sub(heel.clone().lerp(under, 0.37)).normalize()
+      const ankle = V(l[`ankle.${s}`]),
+        toe = V(l[`toe.${s}`]),
+        heel = V(l[`heel.${s}`]),
+        under = V(l[`ball.${s}`])
+      const sole = under.clone().sub(heel),
+        up = ankle.clone().sub(heel.clone().lerp(under, 0.37)).normalize()
       orient(this.shoes[s], ankle, sole, up.addScaledVector(sole, -up.dot(sole) / sole.lengthSq()))
-      const tip = toe.clone().sub(under), across = up.clone().cross(sole)
+      const tip = toe.clone().sub(under),
+        across = up.clone().cross(sole)
       orient(this.toes[s], under, tip, tip.clone().cross(across))
-      const wrist = V(l[`wrist.${s}`]), knuckle = V(l[`knuckle.${s}`])
+      const wrist = V(l[`wrist.${s}`]),
+        knuckle = V(l[`knuckle.${s}`])
       orient(this.hands[s], wrist, knuckle.clone().sub(wrist), new THREE.Vector3(0.2, s === 'L' ? 1 : -1, 0.5))
     }
   }

@@ -3,9 +3,20 @@
 import * as THREE from 'three'
 import { Figure, type Dress, type Landmarks } from './body'
 import { implement, type Implement } from './implement'
-import { place, rods, surroundings, type Marks } from './place'
+import { place, rods, surroundings, type Marks } from './facility'
 
-export type Frame = { t: number; rods?: boolean; camera: { at: [number, number, number]; lookAt: [number, number, number]; roll?: number; focal: number; k1?: number }; world: Landmarks }
+export type Frame = {
+  t: number
+  rods?: boolean
+  camera: {
+    at: [number, number, number]
+    lookAt: [number, number, number]
+    roll?: number
+    focal: number
+    k1?: number
+  }
+  world: Landmarks
+}
 export type Truth = {
   event: string
   variant: string

@@ -3,28 +3,45 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 import { Link } from 'react-router'
 import { v7 as newId } from 'uuid'
-import { Sure } from '../bench/panels/Film'
-import { Hint } from '../bench/panels/Panel'
-import { Mark } from '../door/Door'
-import { Act, Pills } from '../shared/Act'
-import { ask, client, type Schemas } from '../shared/client'
-import { hangs, longDay, size } from '../shared/format'
-import { mode, setMode, type Mode } from '../shared/mode'
+import { Hint } from '../ui/Panel'
+import { Button, Pills } from '../ui/Button'
+import { ask, client, type Schemas } from '../ui/client'
+import { hangs, longDay, size } from '../ui/format'
+import { mode, setMode, type Mode } from '../ui/mode'
+import { ConfirmErase } from '../ui/ConfirmErase'
+import { Logo } from '../ui/Logo'
 
 /** The own account, tokens for scripts, the club's accounts, and the room that films take. */
 export function Settings({ who }: { who: Schemas['State'] }) {
   return (
     <Box minH="100%">
       <Flex h="52px" px="20px" align="center" borderBottomWidth="1px" borderColor="hair" gap="20px">
-        <Link to="/" aria-label="Today"><Mark size={19} /></Link>
-        <Text color="soft" flex="1">{who.club} · {who.name}</Text>
-        <Link to="/" style={{ textDecoration: 'underline' }}>Back to today</Link>
+        <Link to="/" aria-label="Today">
+          <Logo size={19} />
+        </Link>
+        <Text color="soft" flex="1">
+          {who.club} · {who.name}
+        </Text>
+        <Link to="/" style={{ textDecoration: 'underline' }}>
+          Back to today
+        </Link>
       </Flex>
       <Box maxW="1120px" mx="auto" p="28px">
-        <Heading fontSize="21px" mb="16px">Settings</Heading>
+        <Heading fontSize="21px" mb="16px">
+          Settings
+        </Heading>
         <Flex gap="20px" wrap="wrap" align="flex-start" css={{ '& > *': { flex: '1 1 480px' } }}>
-          <Box><Look /><Password /><Export /><Keeping who={who} /></Box>
-          <Box><Tokens />{who.role === 'owner' && <Accounts who={who} />}<Disk /></Box>
+          <Box>
+            <Look />
+            <Password />
+            <Export />
+            <Keeping who={who} />
+          </Box>
+          <Box>
+            <Tokens />
+            {who.role === 'owner' && <Accounts who={who} />}
+            <Disk />
+          </Box>
         </Flex>
       </Box>
     </Box>
@@ -33,8 +50,19 @@ export function Settings({ who }: { who: Schemas['State'] }) {
 
 function Card({ title, children }: { title: string; children: React.ReactNode }) {
   return (
-    <Box as="section" aria-label={title} bg="raised" borderWidth="1px" borderColor="hair" borderRadius="10px" p="16px 18px" mb="16px">
-      <Heading as="h2" fontSize="16px" mb="8px">{title}</Heading>
+    <Box
+      as="section"
+      aria-label={title}
+      bg="raised"
+      borderWidth="1px"
+      borderColor="hair"
+      borderRadius="10px"
+      p="16px 18px"
+      mb="16px"
+    >
+      <Heading as="h2" fontSize="16px" mb="8px">
+        {title}
+      </Heading>
       {children}
     </Box>
   )
@@ -43,7 +71,9 @@ function Card({ title, children }: { title: string; children: React.ReactNode })
 function Entry({ label, ...rest }: { label: string } & React.ComponentProps<typeof Input>) {
   return (
     <label style={{ display: 'block', flex: 1, minWidth: 130 }}>
-      <Text fontSize="12.5px" color="soft">{label}</Text>
+      <Text fontSize="12.5px" color="soft">
+        {label}
+      </Text>
       <Input aria-label={label} bg="paper" borderColor="hair" h="40px" required {...rest} />
     </label>
   )
@@ -61,7 +91,11 @@ function useTold() {
       return false
     }
   }
-  const line = told && <Text role={told.bad ? 'alert' : 'status'} mt="8px" fontWeight="600" color={told.bad ? 'plum' : 'grass'}>{told.text[0].toUpperCase() + told.text.slice(1)}.</Text>
+  const line = told && (
+    <Text role={told.bad ? 'alert' : 'status'} mt="8px" fontWeight="600" color={told.bad ? 'plum' : 'grass'}>
+      {told.text[0].toUpperCase() + told.text.slice(1)}.
+    </Text>
+  )
   return { run, line }
 }
 
@@ -75,7 +109,19 @@ function Look() {
   const [now, setNow] = useState<Mode>(mode())
   return (
     <Card title="Light or dark">
-      <Pills label="Light or dark" options={[['device', 'as the device'], ['light', 'light'], ['dark', 'dark']]} value={now} onPick={(m) => { setMode(m); setNow(m) }} />
+      <Pills
+        label="Light or dark"
+        options={[
+          ['device', 'as the device'],
+          ['light', 'light'],
+          ['dark', 'dark'],
+        ]}
+        value={now}
+        onPick={(m) => {
+          setMode(m)
+          setNow(m)
+        }}
+      />
     </Card>
   )
 }
@@ -83,7 +129,8 @@ function Look() {
 function Password() {
   const { run, line } = useTold()
   const submit = async (e: FormEvent<HTMLFormElement>) => {
-    const form = e.currentTarget, get = fields(e)
+    const form = e.currentTarget,
+      get = fields(e)
     const done = await run(async () => {
       await ask(client.PUT('/api/me/password', { body: { now: get('now'), password: get('next') } }))
       return 'The password is changed; every other sign-in has ended'
@@ -99,9 +146,18 @@ function Password() {
       <form onSubmit={submit}>
         <Flex gap="10px" wrap="wrap">
           <Entry label="Password now" name="now" type="password" autoComplete="current-password" />
-          <Entry label="New: three or four words" name="next" type="password" autoComplete="new-password" minLength={10} />
+          <Entry
+            label="New: three or four words"
+            name="next"
+            type="password"
+            autoComplete="new-password"
+            minLength={10}
+          />
         </Flex>
-        <Flex gap="10px" mt="10px"><Act type="submit">Change it</Act><Act onClick={everywhere}>Sign out everywhere</Act></Flex>
+        <Flex gap="10px" mt="10px">
+          <Button type="submit">Change it</Button>
+          <Button onClick={everywhere}>Sign out everywhere</Button>
+        </Flex>
       </form>
       {line}
     </Card>
@@ -115,35 +171,72 @@ function Tokens() {
   const { run, line } = useTold()
   const again = () => queries.invalidateQueries({ queryKey: ['tokens'] })
   const make = async (e: FormEvent<HTMLFormElement>) => {
-    const form = e.currentTarget, get = fields(e)
+    const form = e.currentTarget,
+      get = fields(e)
     const done = await run(async () => {
-      setFresh(await ask(client.POST('/api/me/tokens', { body: { name: get('name'), days: Number(get('days')), readsOnly: get('reads') === 'on' } })))
+      setFresh(
+        await ask(
+          client.POST('/api/me/tokens', {
+            body: { name: get('name'), days: Number(get('days')), readsOnly: get('reads') === 'on' },
+          }),
+        ),
+      )
       return 'The token is made'
     })
     if (done) form.reset()
     await again()
   }
-  const revoke = (id: string) => run(async () => {
-    await ask(client.DELETE('/api/me/tokens/{id}', { params: { path: { id } } }))
-    if (fresh?.id === id) setFresh(undefined)
-    await again()
-    return 'The token no longer works'
-  })
+  const revoke = (id: string) =>
+    run(async () => {
+      await ask(client.DELETE('/api/me/tokens/{id}', { params: { path: { id } } }))
+      if (fresh?.id === id) setFresh(undefined)
+      await again()
+      return 'The token no longer works'
+    })
   return (
     <Card title="Tokens for scripts">
-      <Hint>A script that sends a token sees what you see; it changes no account, password or token. The README shows how.</Hint>
+      <Hint>
+        A script that sends a token sees what you see; it changes no account, password or token. The README shows
+        how.
+      </Hint>
       {list.data?.map((t) => (
         <Flex key={t.id} align="center" gap="10px" py="4px" borderBottomWidth="1px" borderColor="hair">
-          <Text flex="1" minW="0" truncate fontWeight="600">{t.name}</Text>
-          <Text fontSize="12.5px" color="soft">{t.readsOnly ? 'reads only · ' : ''}{t.used ? `used ${longDay(t.used.slice(0, 10))}` : 'never used'} · ends {longDay(t.expires.slice(0, 10))}</Text>
-          <Act h="32px" onClick={() => revoke(t.id)}>Revoke</Act>
+          <Text flex="1" minW="0" truncate fontWeight="600">
+            {t.name}
+          </Text>
+          <Text fontSize="12.5px" color="soft">
+            {t.readsOnly ? 'reads only · ' : ''}
+            {t.used ? `used ${longDay(t.used.slice(0, 10))}` : 'never used'} · ends{' '}
+            {longDay(t.expires.slice(0, 10))}
+          </Text>
+          <Button h="32px" onClick={() => revoke(t.id)}>
+            Revoke
+          </Button>
         </Flex>
       ))}
-      <Flex as="form" gap="10px" mt="10px" align="end" onSubmit={make as never}><Entry label="Name of the script" name="name" /><Entry label="Days that it lasts" name="days" type="number" min={1} max={366} defaultValue={90} /><label style={{ minHeight: 40, display: 'inline-flex', gap: 6, alignItems: 'center' }}><input type="checkbox" name="reads" defaultChecked />reads only</label><Act type="submit">Make a token</Act></Flex>
+      <Flex as="form" gap="10px" mt="10px" align="end" onSubmit={make as never}>
+        <Entry label="Name of the script" name="name" />
+        <Entry label="Days that it lasts" name="days" type="number" min={1} max={366} defaultValue={90} />
+        <label style={{ minHeight: 40, display: 'inline-flex', gap: 6, alignItems: 'center' }}>
+          <input type="checkbox" name="reads" defaultChecked />
+          reads only
+        </label>
+        <Button type="submit">Make a token</Button>
+      </Flex>
       {fresh && (
         <Box mt="10px" p="10px" borderWidth="1px" borderColor="ink" borderRadius="8px">
           <Text fontWeight="600">Copy it now: it is shown this once.</Text>
-          <Input aria-label="The token" readOnly value={fresh.secret} bg="paper" borderColor="hair" h="38px" mt="4px" fontFamily="mono" onFocus={(e) => e.currentTarget.select()} />
+          <Input
+            aria-label="The token"
+            readOnly
+            value={fresh.secret}
+            bg="paper"
+            borderColor="hair"
+            h="38px"
+            mt="4px"
+            fontFamily="mono"
+            onFocus={(e) => e.currentTarget.select()}
+          />
         </Box>
       )}
       {line}
@@ -158,9 +251,14 @@ function Accounts({ who }: { who: Schemas['State'] }) {
   const { run, line } = useTold()
   const again = () => queries.invalidateQueries({ queryKey: ['accounts'] })
   const add = async (e: FormEvent<HTMLFormElement>) => {
-    const form = e.currentTarget, get = fields(e)
+    const form = e.currentTarget,
+      get = fields(e)
     const done = await run(async () => {
-      const a = await ask(client.POST('/api/accounts', { body: { id: newId(), name: get('name'), login: get('login'), password: get('password') } }))
+      const a = await ask(
+        client.POST('/api/accounts', {
+          body: { id: newId(), name: get('name'), login: get('login'), password: get('password') },
+        }),
+      )
       return `${a.name} can sign in as ${a.login}`
     })
     if (done) form.reset()
@@ -171,25 +269,71 @@ function Accounts({ who }: { who: Schemas['State'] }) {
       {list.data?.map((a) => (
         <Box key={a.id} py="4px" borderBottomWidth="1px" borderColor="hair">
           <Flex align="center" gap="10px">
-            <Text flex="1" minW="0" truncate><b>{a.name}</b> <Text as="span" color="soft">· {a.login} · {a.role} · {a.athletes} {a.athletes === 1 ? 'athlete' : 'athletes'}</Text></Text>
-            {a.name !== who.name && <Act h="32px" aria-expanded={open === a.id} onClick={() => setOpen(open === a.id ? undefined : a.id)}>Manage</Act>}
+            <Text flex="1" minW="0" truncate>
+              <b>{a.name}</b>{' '}
+              <Text as="span" color="soft">
+                · {a.login} · {a.role} · {a.athletes} {a.athletes === 1 ? 'athlete' : 'athletes'}
+              </Text>
+            </Text>
+            {a.name !== who.name && (
+              <Button
+                h="32px"
+                aria-expanded={open === a.id}
+                onClick={() => setOpen(open === a.id ? undefined : a.id)}
+              >
+                Manage
+              </Button>
+            )}
           </Flex>
-          {open === a.id && <Manage account={a} run={run} onGone={() => { setOpen(undefined); void again() }} />}
+          {open === a.id && (
+            <Manage
+              account={a}
+              run={run}
+              onGone={() => {
+                setOpen(undefined)
+                void again()
+              }}
+            />
+          )}
         </Box>
       ))}
       <form onSubmit={add}>
-        <Flex gap="10px" mt="10px" wrap="wrap"><Entry label="Coach's name" name="name" /><Entry label="Sign-in name" name="login" autoComplete="off" /><Entry label="First password" name="password" type="password" autoComplete="new-password" minLength={10} /></Flex>
-        <Act mt="10px" type="submit">Add a coach</Act>
+        <Flex gap="10px" mt="10px" wrap="wrap">
+          <Entry label="Coach's name" name="name" />
+          <Entry label="Sign-in name" name="login" autoComplete="off" />
+          <Entry
+            label="First password"
+            name="password"
+            type="password"
+            autoComplete="new-password"
+            minLength={10}
+          />
+        </Flex>
+        <Button mt="10px" type="submit">
+          Add a coach
+        </Button>
       </form>
       {line}
     </Card>
   )
 }
 
-function Manage({ account, run, onGone }: { account: Schemas['Account']; run: (what: () => Promise<string>) => Promise<boolean>; onGone: () => void }) {
+function Manage({
+  account,
+  run,
+  onGone,
+}: {
+  account: Schemas['Account']
+  run: (what: () => Promise<string>) => Promise<boolean>
+  onGone: () => void
+}) {
   const path = { params: { path: { id: account.id } } }
   const [asked, setAsked] = useState(false)
-  const holdings = useQuery({ queryKey: ['holdings', account.id], queryFn: () => ask(client.GET('/api/accounts/{id}/holdings', path)), enabled: asked })
+  const holdings = useQuery({
+    queryKey: ['holdings', account.id],
+    queryFn: () => ask(client.GET('/api/accounts/{id}/holdings', path)),
+    enabled: asked,
+  })
   const reset = (e: FormEvent<HTMLFormElement>) => {
     const get = fields(e)
     void run(async () => {
@@ -206,24 +350,63 @@ function Manage({ account, run, onGone }: { account: Schemas['Account']; run: (w
   }
   return (
     <Box pb="8px">
-      <Flex as="form" gap="10px" mt="6px" align="end" onSubmit={reset as never}><Entry label={`New password for ${account.name}`} name="password" type="password" autoComplete="new-password" minLength={10} /><Act type="submit">Set it</Act></Flex>
-      {!asked ? <Act mt="8px" h="34px" onClick={() => setAsked(true)}>Erase this account…</Act> : holdings.data && (
-        <Sure says={`With ${account.name}'s account go ${hangs(holdings.data)}. This cannot be undone.`} yes="Erase all of it" onYes={erase} onNo={() => setAsked(false)} />
+      <Flex as="form" gap="10px" mt="6px" align="end" onSubmit={reset as never}>
+        <Entry
+          label={`New password for ${account.name}`}
+          name="password"
+          type="password"
+          autoComplete="new-password"
+          minLength={10}
+        />
+        <Button type="submit">Set it</Button>
+      </Flex>
+      {!asked ? (
+        <Button mt="8px" h="34px" onClick={() => setAsked(true)}>
+          Erase this account…
+        </Button>
+      ) : (
+        holdings.data && (
+          <ConfirmErase
+            says={`With ${account.name}'s account go ${hangs(holdings.data)}. This cannot be undone.`}
+            yes="Erase all of it"
+            onYes={erase}
+            onNo={() => setAsked(false)}
+          />
+        )
       )}
     </Box>
   )
 }
 
 function Disk() {
-  const disk = useQuery({ queryKey: ['disk'], queryFn: () => ask(client.GET('/api/disk')), refetchInterval: 30_000 })
+  const disk = useQuery({
+    queryKey: ['disk'],
+    queryFn: () => ask(client.GET('/api/disk')),
+    refetchInterval: 30_000,
+  })
   const d = disk.data
   if (!d) return null
   return (
     <Card title="Room on the disk">
-      <Text>Original films take <b>{size(d.films)}</b>, their pictures <b>{size(d.pictures)}</b>; everything together takes <b>{size(d.database)}</b>. The disk has <b>{size(d.free)}</b> left.</Text>
-      <Hint>Films leave {size(d.reserve)} free; the setting is -reserve, or NEOKINEMA_RESERVE, at the start. Erasing a film gives its room back at once.</Hint>
-      {d.reclaimable > 0 && <Text mt="6px">{size(d.reclaimable)} are of what was erased or replaced by a restore, and can be given back: films within the hour, kept databases by “neokinema forget”.</Text>}
-      {d.low && <Text role="alert" mt="6px" fontWeight="600" color="plum">That is too little: no more films are taken until room is made. Erase clips that are no longer needed.</Text>}
+      <Text>
+        Original films take <b>{size(d.films)}</b>, their pictures <b>{size(d.pictures)}</b>; everything together
+        takes <b>{size(d.database)}</b>. The disk has <b>{size(d.free)}</b> left.
+      </Text>
+      <Hint>
+        Films leave {size(d.reserve)} free; the setting is -reserve, or NEOKINEMA_RESERVE, at the start. Erasing a
+        film gives its room back at once.
+      </Hint>
+      {d.reclaimable > 0 && (
+        <Text mt="6px">
+          {size(d.reclaimable)} are of what was erased or replaced by a restore, and can be given back: films within
+          the hour, kept databases by “neokinema forget”.
+        </Text>
+      )}
+      {d.low && (
+        <Text role="alert" mt="6px" fontWeight="600" color="plum">
+          That is too little: no more films are taken until room is made. Erase clips that are no longer needed.
+        </Text>
+      )}
     </Card>
   )
 }
@@ -244,15 +427,31 @@ function Keeping({ who }: { who: Schemas['State'] }) {
   if (!rule.data) return null
   return (
     <Card title="Keeping and erasing">
-      <Text fontSize="14px">Films show people, and many of them are minors. Note on each athlete’s page who allowed filming. Local law says how long films may be kept, and who must be asked; this program only reminds.</Text>
+      <Text fontSize="14px">
+        Films show people, and many of them are minors. Note on each athlete’s page who allowed filming. Local law
+        says how long films may be kept, and who must be asked; this program only reminds.
+      </Text>
       <form onSubmit={submit}>
         <Flex gap="10px" mt="10px" align="end">
-          <Entry label="Films are kept for so many months; 0: no rule" name="months" type="number" min={0} max={240} defaultValue={rule.data.months} readOnly={who.role !== 'owner'} />
-          {who.role === 'owner' && <Act type="submit">Keep the rule</Act>}
+          <Entry
+            label="Films are kept for so many months; 0: no rule"
+            name="months"
+            type="number"
+            min={0}
+            max={240}
+            defaultValue={rule.data.months}
+            readOnly={who.role !== 'owner'}
+          />
+          {who.role === 'owner' && <Button type="submit">Keep the rule</Button>}
         </Flex>
       </form>
       <Box mt="10px" />
-      <Hint>Nothing is erased by itself. Erasing an athlete takes their films, pictures, numbers, notes and playbook changes out of the database, and their bytes off the disk within minutes. It does not reach backups that you made, nor what somebody has downloaded. “All that is held” on an athlete’s page is for whoever asks what you hold of them.</Hint>
+      <Hint>
+        Nothing is erased by itself. Erasing an athlete takes their films, pictures, numbers, notes and playbook
+        changes out of the database, and their bytes off the disk within minutes. It does not reach backups that you
+        made, nor what somebody has downloaded. “All that is held” on an athlete’s page is for whoever asks what you
+        hold of them.
+      </Hint>
       {line}
     </Card>
   )
@@ -262,8 +461,12 @@ function Export() {
   return (
     <Card title="Take it with you">
       <Flex gap="12px" wrap="wrap">
-        <a href="/api/attempts.csv" download style={{ textDecoration: 'underline' }}>Attempts, CSV</a>
-        <a href="/api/measures.csv" download style={{ textDecoration: 'underline' }}>Measures with their ±, CSV</a>
+        <a href="/api/attempts.csv" download style={{ textDecoration: 'underline' }}>
+          Attempts, CSV
+        </a>
+        <a href="/api/measures.csv" download style={{ textDecoration: 'underline' }}>
+          Measures with their ±, CSV
+        </a>
       </Flex>
       <Hint>The whole database is saved with “neokinema backup” on the server.</Hint>
     </Card>

@@ -1,33 +1,13 @@
-import { Box, Field, Flex, Heading, Input, NativeSelect, Text } from '@chakra-ui/react'
+import { Box, Field, Flex, Heading, Text } from '@chakra-ui/react'
 import { useQueryClient } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 import { useNavigate } from 'react-router'
 import { v7 as newId } from 'uuid'
-import { Act } from '../shared/Act'
-import { AthleteFields, athleteOf } from '../athletes/AthleteForm'
-import { ask, client, type Schemas } from '../shared/client'
-import { send } from '../shared/uploads'
-
-export function Choice({ label, children, ...rest }: { label: string } & React.ComponentProps<typeof NativeSelect.Field>) {
-  return (
-    <Field.Root>
-      <Field.Label fontSize="12.5px" color="soft">{label}</Field.Label>
-      <NativeSelect.Root>
-        <NativeSelect.Field bg="paper" borderColor="hair" h="40px" {...rest}>{children}</NativeSelect.Field>
-        <NativeSelect.Indicator />
-      </NativeSelect.Root>
-    </Field.Root>
-  )
-}
-
-export function Entry({ label, ...rest }: { label: string } & React.ComponentProps<typeof Input>) {
-  return (
-    <Field.Root>
-      <Field.Label fontSize="12.5px" color="soft">{label}</Field.Label>
-      <Input bg="paper" borderColor="hair" h="40px" {...rest} />
-    </Field.Root>
-  )
-}
+import { Button } from '../ui/Button'
+import { ask, client, type Schemas } from '../ui/client'
+import { send } from '../ui/uploads'
+import { AthleteFields, athleteOf } from '../ui/AthleteFields'
+import { Choice, Entry } from '../ui/fields'
 
 /** Logs an attempt; its clip is added on the Bench. */
 export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClose: () => void }) {
@@ -53,7 +33,19 @@ export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClos
       const films = f.getAll('films').filter((x): x is File => x instanceof File && x.size > 0)
       for (let i = 0; i < Math.max(1, films.length); i++) {
         const id = i === 0 ? ids.attempt : newId()
-        await ask(client.POST('/api/attempts', { body: { id, athleteId, event: get('event'), school: get('school') || undefined, variant: get('variant'), day: get('day'), place: get('place') } }))
+        await ask(
+          client.POST('/api/attempts', {
+            body: {
+              id,
+              athleteId,
+              event: get('event'),
+              school: get('school') || undefined,
+              variant: get('variant'),
+              day: get('day'),
+              place: get('place'),
+            },
+          }),
+        )
         if (films[i]) void send(id, films[i])
       }
       queries.invalidateQueries({ queryKey: ['today'] })
@@ -65,17 +57,59 @@ export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClos
   }
 
   return (
-    <Box as="section" aria-label="New attempt" bg="raised" borderWidth="1px" borderColor="hair" borderRadius="10px" p="20px" mb="16px">
+    <Box
+      as="section"
+      aria-label="New attempt"
+      bg="raised"
+      borderWidth="1px"
+      borderColor="hair"
+      borderRadius="10px"
+      p="20px"
+      mb="16px"
+    >
       <form onSubmit={submit}>
-        <Heading fontSize="16px" mb="12px">New attempt</Heading>
+        <Heading fontSize="16px" mb="12px">
+          New attempt
+        </Heading>
         <Flex gap="12px" wrap={{ base: 'wrap', md: 'nowrap' }}>
           <Choice label="Athlete" name="athlete" value={who} onChange={(e) => setWho(e.currentTarget.value)}>
-            {today.athletes.map((a) => <option key={a.id} value={a.id}>{a.name}</option>)}
+            {today.athletes.map((a) => (
+              <option key={a.id} value={a.id}>
+                {a.name}
+              </option>
+            ))}
             <option value="new">someone new…</option>
           </Choice>
-          <Choice label="Event" name="event" value={event} onChange={(e) => setEvent(e.currentTarget.value)}>{today.events.map((e) => <option key={e.id} value={e.id}>{e.name}</option>)}</Choice>
-          {schools.length > 1 && <Choice key={`${event} ${who}`} label={event === 'sprint-start' ? 'Block spacing' : 'School'} name="school" defaultValue={today.athletes.find((a) => a.id === who)?.schools?.[event ?? '']}>{schools.map((s) => <option key={s.id} value={s.id} title={s.says}>{s.name}</option>)}</Choice>}
-          {variants.length > 1 && <Choice label="How" name="variant">{variants.map((v) => <option key={v.id} value={v.id}>{v.name}</option>)}</Choice>}
+          <Choice label="Event" name="event" value={event} onChange={(e) => setEvent(e.currentTarget.value)}>
+            {today.events.map((e) => (
+              <option key={e.id} value={e.id}>
+                {e.name}
+              </option>
+            ))}
+          </Choice>
+          {schools.length > 1 && (
+            <Choice
+              key={`${event} ${who}`}
+              label={event === 'sprint-start' ? 'Block spacing' : 'School'}
+              name="school"
+              defaultValue={today.athletes.find((a) => a.id === who)?.schools?.[event ?? '']}
+            >
+              {schools.map((s) => (
+                <option key={s.id} value={s.id} title={s.says}>
+                  {s.name}
+                </option>
+              ))}
+            </Choice>
+          )}
+          {variants.length > 1 && (
+            <Choice label="How" name="variant">
+              {variants.map((v) => (
+                <option key={v.id} value={v.id}>
+                  {v.name}
+                </option>
+              ))}
+            </Choice>
+          )}
         </Flex>
         {who === 'new' && <AthleteFields />}
         <Flex gap="12px" mt="12px">
@@ -83,13 +117,21 @@ export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClos
           <Entry label="Place" name="place" defaultValue={place} placeholder="track or hall" required />
         </Flex>
         <Field.Root mt="12px">
-          <Field.Label fontSize="12.5px" color="soft">Films, if they are here: one attempt each</Field.Label>
+          <Field.Label fontSize="12.5px" color="soft">
+            Films, if they are here: one attempt each
+          </Field.Label>
           <input type="file" name="films" multiple accept="video/*,.mkv,.mov,.avi" aria-label="Films" />
         </Field.Root>
-        {error && <Text role="alert" color="plum" mt="10px" fontWeight="600">{error}</Text>}
+        {error && (
+          <Text role="alert" color="plum" mt="10px" fontWeight="600">
+            {error}
+          </Text>
+        )}
         <Flex gap="10px" mt="16px">
-          <Act main type="submit">Log it</Act>
-          <Act onClick={onClose}>Not now</Act>
+          <Button main type="submit">
+            Log it
+          </Button>
+          <Button onClick={onClose}>Not now</Button>
         </Flex>
       </form>
     </Box>

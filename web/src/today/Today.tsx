@@ -2,14 +2,14 @@ import { Box, Flex, Heading, Text, chakra } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { Act } from '../shared/Act'
-import { ask, client, type Schemas } from '../shared/client'
-import { longDay, size } from '../shared/format'
-import { Top } from '../shared/Top'
-import { useUploads } from '../shared/uploads'
-import { markSays } from '../bench/Worth'
-import { useQueue } from '../log/queue'
+import { Button } from '../ui/Button'
+import { ask, client, type Schemas } from '../ui/client'
+import { longDay, size } from '../ui/format'
+import { AppHeader } from '../ui/AppHeader'
+import { useUploads } from '../ui/uploads'
+import { useQueue } from '../ui/logQueue'
 import { NewAttempt } from './NewAttempt'
+import { resultText } from '../ui/result'
 
 type Line = Schemas['Line']
 
@@ -29,7 +29,14 @@ function next(l: Line): { stage: string; text: string } {
 }
 
 const heads: [Schemas['WaitingItem']['kind'], string, string][] = [
-  ['pain', 'Pain, open', 'plum'], ['playbook', 'Playbook change set aside', 'plum'], ['keep', 'Films and consent', 'plum'], ['plan', 'Planned for today', 'sky'], ['refilm', 'Film again', 'brick'], ['confirm', 'To judge', 'ochre'], ['split', 'To split', 'ochre'], ['record', 'Own bests of two weeks', 'grass'],
+  ['pain', 'Pain, open', 'plum'],
+  ['playbook', 'Playbook change set aside', 'plum'],
+  ['keep', 'Films and consent', 'plum'],
+  ['plan', 'Planned for today', 'sky'],
+  ['refilm', 'Film again', 'brick'],
+  ['confirm', 'To judge', 'ochre'],
+  ['split', 'To split', 'ochre'],
+  ['record', 'Own bests of two weeks', 'grass'],
 ]
 
 /** What waits for the coach, in the order of the work. */
@@ -38,31 +45,56 @@ function Waits({ list }: { list: Schemas['WaitingItem'][] }) {
   if (list.length === 0) return <Text color="soft">Nothing waits.</Text>
   return (
     <>
-      {heads.filter(([kind]) => list.some((w) => w.kind === kind)).map(([kind, name, tone]) => {
-        const of = list.filter((w) => w.kind === kind)
-        const shown = all === kind ? of : of.slice(0, 4)
-        return (
-          <Box key={kind} as="section" aria-label={name} mb="16px">
-            <Heading fontSize="16px" mb="6px">{name} <Text as="span" color="soft" fontWeight="400">{of.length}</Text></Heading>
-            {shown.map((w, i) => (
-              <Link key={w.to + i} to={w.to} style={{ display: 'block' }}>
-                <Box borderLeftWidth="3px" borderColor={tone} pl="10px" mb="6px" _hover={{ bg: 'raised' }}>
-                  <Text fontWeight="600" lineHeight="1.25">{w.says}</Text>
-                  {w.under && <Text color="soft" fontSize="12.5px">{w.under}</Text>}
-                </Box>
-              </Link>
-            ))}
-            {of.length > shown.length && <Act h="30px" fontSize="12.5px" onClick={() => setAll(kind)}>all {of.length}</Act>}
-          </Box>
-        )
-      })}
+      {heads
+        .filter(([kind]) => list.some((w) => w.kind === kind))
+        .map(([kind, name, tone]) => {
+          const of = list.filter((w) => w.kind === kind)
+          const shown = all === kind ? of : of.slice(0, 4)
+          return (
+            <Box key={kind} as="section" aria-label={name} mb="16px">
+              <Heading fontSize="16px" mb="6px">
+                {name}{' '}
+                <Text as="span" color="soft" fontWeight="400">
+                  {of.length}
+                </Text>
+              </Heading>
+              {shown.map((w, i) => (
+                <Link key={w.to + i} to={w.to} style={{ display: 'block' }}>
+                  <Box borderLeftWidth="3px" borderColor={tone} pl="10px" mb="6px" _hover={{ bg: 'raised' }}>
+                    <Text fontWeight="600" lineHeight="1.25">
+                      {w.says}
+                    </Text>
+                    {w.under && (
+                      <Text color="soft" fontSize="12.5px">
+                        {w.under}
+                      </Text>
+                    )}
+                  </Box>
+                </Link>
+              ))}
+              {of.length > shown.length && (
+                <Button h="30px" fontSize="12.5px" onClick={() => setAll(kind)}>
+                  all {of.length}
+                </Button>
+              )}
+            </Box>
+          )
+        })}
     </>
   )
 }
 
 export function Today({ who }: { who: Schemas['State'] }) {
   const queries = useQueryClient()
-  const today = useQuery({ queryKey: ['today'], queryFn: () => ask(client.GET('/api/today')), refetchOnMount: 'always', refetchInterval: (q) => (q.state.data?.attempts.some((a) => a.status && !['ready', 'failed', 'choosing', 'held'].includes(a.status)) ? 1500 : false) })
+  const today = useQuery({
+    queryKey: ['today'],
+    queryFn: () => ask(client.GET('/api/today')),
+    refetchOnMount: 'always',
+    refetchInterval: (q) =>
+      q.state.data?.attempts.some((a) => a.status && !['ready', 'failed', 'choosing', 'held'].includes(a.status))
+        ? 1500
+        : false,
+  })
   const disk = useQuery({ queryKey: ['disk'], queryFn: () => ask(client.GET('/api/disk')) })
   const uploads = useUploads()
   const [adding, setAdding] = useState(false)
@@ -78,43 +110,107 @@ export function Today({ who }: { who: Schemas['State'] }) {
   const d = today.data
   return (
     <Box minH="100%">
-      <Top><Act h="34px" onClick={out}>Sign out</Act></Top>
+      <AppHeader>
+        <Button h="34px" onClick={out}>
+          Sign out
+        </Button>
+      </AppHeader>
       <Flex maxW="1240px" mx="auto" p="22px 28px" gap="32px" wrap="wrap" align="flex-start">
         <Box flex="1 1 620px">
           <Flex align="baseline" justify="space-between" mb="14px">
-            <Heading fontSize="21px">Today{d && <Text as="span" color="soft" fontSize="14px" fontWeight="400"> · {longDay(d.day)} · {who.club} · {who.name}</Text>}</Heading>
-            <Act main onClick={() => setAdding(true)}>New attempt</Act>
+            <Heading fontSize="21px">
+              Today
+              {d && (
+                <Text as="span" color="soft" fontSize="14px" fontWeight="400">
+                  {' '}
+                  · {longDay(d.day)} · {who.club} · {who.name}
+                </Text>
+              )}
+            </Heading>
+            <Button main onClick={() => setAdding(true)}>
+              New attempt
+            </Button>
           </Flex>
-          {unsent && queue.length > 0 && <Text role="alert" color="plum" fontWeight="600" mb="10px">{queue.length} of your notes are only in this browser yet: sign out when the server has them. They stand in the <Link to="/log" style={{ textDecoration: 'underline' }}>log</Link>.</Text>}
-          {disk.data?.low && <Text role="alert" color="plum" fontWeight="600" mb="10px">The disk has {size(disk.data.free)} left: no more films are taken until clips are erased or room is made.</Text>}
-          {today.error && <Text role="alert" color="plum">{today.error.message}</Text>}
+          {unsent && queue.length > 0 && (
+            <Text role="alert" color="plum" fontWeight="600" mb="10px">
+              {queue.length} of your notes are only in this browser yet: sign out when the server has them. They
+              stand in the{' '}
+              <Link to="/log" style={{ textDecoration: 'underline' }}>
+                log
+              </Link>
+              .
+            </Text>
+          )}
+          {disk.data?.low && (
+            <Text role="alert" color="plum" fontWeight="600" mb="10px">
+              The disk has {size(disk.data.free)} left: no more films are taken until clips are erased or room is
+              made.
+            </Text>
+          )}
+          {today.error && (
+            <Text role="alert" color="plum">
+              {today.error.message}
+            </Text>
+          )}
           {d && adding && <NewAttempt today={d} onClose={() => setAdding(false)} />}
           {d?.attempts.length === 0 && !adding && (
             <Box bg="raised" borderWidth="1px" borderColor="hair" borderRadius="10px" p="24px">
               <Text fontWeight="600">Nothing here yet.</Text>
-              <Text color="soft">Film a start from the side, 120 pictures a second or more, then press “New attempt” and drop the file in.</Text>
+              <Text color="soft">
+                Film a start from the side, 120 pictures a second or more, then press “New attempt” and drop the
+                file in.
+              </Text>
             </Box>
           )}
           <Box as="ul" listStyleType="none">
             {d?.attempts.map((a) => {
               const sending = uploads.find((u) => u.attempt === a.id)
-              const n = sending ? { stage: 'watch', text: sending.error ? 'its film could not be sent' : `sending its film: ${((100 * sending.sent) / sending.file.size).toFixed(0)} %` } : next(a)
+              const n = sending
+                ? {
+                    stage: 'watch',
+                    text: sending.error
+                      ? 'its film could not be sent'
+                      : `sending its film: ${((100 * sending.sent) / sending.file.size).toFixed(0)} %`,
+                  }
+                : next(a)
               return (
                 <Box as="li" key={a.id} mb="8px">
                   <Link to={`/attempts/${a.id}/${n.stage}`} style={{ display: 'block' }}>
-                    <Flex bg="raised" borderWidth="1px" borderColor="hair" borderRadius="10px" p="12px 16px" gap="16px" align="center" _hover={{ borderColor: 'ink' }}>
+                    <Flex
+                      bg="raised"
+                      borderWidth="1px"
+                      borderColor="hair"
+                      borderRadius="10px"
+                      p="12px 16px"
+                      gap="16px"
+                      align="center"
+                      _hover={{ borderColor: 'ink' }}
+                    >
                       {a.clip && a.status === 'ready' ? (
-                        <img src={`/api/clips/${a.clip}/frames/${a.first ?? 0}`} alt="" width={96} height={54} style={{ borderRadius: 6, objectFit: 'cover', height: 54 }} />
+                        <img
+                          src={`/api/clips/${a.clip}/frames/${a.first ?? 0}`}
+                          alt=""
+                          width={96}
+                          height={54}
+                          style={{ borderRadius: 6, objectFit: 'cover', height: 54 }}
+                        />
                       ) : (
                         <Box w="96px" h="54px" borderRadius="6px" bg="stage" />
                       )}
                       <Box flex="1" minW="0">
-                        <Text fontWeight="600" fontSize="16px">{a.athlete}</Text>
-                        <Text color="soft">{d.events.find((e) => e.id === a.event)?.name} {a.number} · {longDay(a.day)} · {a.place}{a.mark && ` · ${markSays(a.mark)}`}</Text>
+                        <Text fontWeight="600" fontSize="16px">
+                          {a.athlete}
+                        </Text>
+                        <Text color="soft">
+                          {d.events.find((e) => e.id === a.event)?.name} {a.number} · {longDay(a.day)} · {a.place}
+                          {a.mark && ` · ${resultText(a.mark)}`}
+                        </Text>
                       </Box>
                       <Box textAlign="right" maxW="260px">
                         <Text fontWeight="600">{n.text}</Text>
-                        <Text color="soft" fontSize="12.5px">{a.stamps} stamps · {a.landmarks} landmarks</Text>
+                        <Text color="soft" fontSize="12.5px">
+                          {a.stamps} stamps · {a.landmarks} landmarks
+                        </Text>
                       </Box>
                     </Flex>
                   </Link>
@@ -122,17 +218,36 @@ export function Today({ who }: { who: Schemas['State'] }) {
               )
             })}
           </Box>
-          {d && d.total > d.attempts.length && <Text color="soft">The latest {d.attempts.length} of {d.total}. All of them stand on the athletes’ pages and in the <Link to="/log" style={{ textDecoration: 'underline' }}>log</Link>.</Text>}
+          {d && d.total > d.attempts.length && (
+            <Text color="soft">
+              The latest {d.attempts.length} of {d.total}. All of them stand on the athletes’ pages and in the{' '}
+              <Link to="/log" style={{ textDecoration: 'underline' }}>
+                log
+              </Link>
+              .
+            </Text>
+          )}
         </Box>
         <Box flex="0 1 360px">
           {d && <Waits list={d.waits} />}
-          <Heading fontSize="16px" mt="24px" mb="10px">Athletes</Heading>
+          <Heading fontSize="16px" mt="24px" mb="10px">
+            Athletes
+          </Heading>
           {d?.athletes.map((p) => (
-            <Link key={p.id} to={`/athletes/${p.id}`} style={{ display: 'block', minHeight: 40, lineHeight: '40px' }}>
-              <chakra.span textDecoration="underline">{p.name}</chakra.span> <Text as="span" color="soft">· {p.group}, {p.level}</Text>
+            <Link
+              key={p.id}
+              to={`/athletes/${p.id}`}
+              style={{ display: 'block', minHeight: 40, lineHeight: '40px' }}
+            >
+              <chakra.span textDecoration="underline">{p.name}</chakra.span>{' '}
+              <Text as="span" color="soft">
+                · {p.group}, {p.level}
+              </Text>
             </Link>
           ))}
-          {d?.athletes.length === 0 && <Text color="soft">Your athletes appear here with their first attempt.</Text>}
+          {d?.athletes.length === 0 && (
+            <Text color="soft">Your athletes appear here with their first attempt.</Text>
+          )}
         </Box>
       </Flex>
     </Box>

@@ -2,21 +2,34 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { v7 as newId } from 'uuid'
-import { Act, Pills } from '../../shared/Act'
-import { ask, client } from '../../shared/client'
-import { spoken } from '../../shared/format'
-import { trailChoices, type Desk, type Trails } from '../desk'
+import { Button, Pills } from '../../ui/Button'
+import { ask, client } from '../../ui/client'
+import { spoken } from '../../ui/format'
+import { trailChoices, type BenchContext, type Trails } from '../benchModel'
 import { Plain } from './Film'
-import { Hint, Section } from './Panel'
+import { Hint, Section } from '../../ui/Panel'
 
 /** Following the placed points to all pictures, in the background; and what came of it. */
-export function Follow({ desk, frame, trails, onTrails, onChange }: { desk: Desk; frame: number; trails: Trails; onTrails: (t: Trails) => void; onChange: () => void }) {
-  const { bench, paths } = desk
+export function Follow({
+  context,
+  frame,
+  trails,
+  onTrails,
+  onChange,
+}: {
+  context: BenchContext
+  frame: number
+  trails: Trails
+  onTrails: (t: Trails) => void
+  onChange: () => void
+}) {
+  const { bench, paths } = context
   const queries = useQueryClient()
   const [error, setError] = useState('')
   const key = ['followings', bench.id]
   const latest = useQuery({
-    queryKey: key, queryFn: () => ask(client.GET('/api/attempts/{id}/followings', { params: { path: { id: bench.id } } })),
+    queryKey: key,
+    queryFn: () => ask(client.GET('/api/attempts/{id}/followings', { params: { path: { id: bench.id } } })),
     refetchInterval: (q) => (busyState(q.state.data?.[0]?.state) ? 400 : false),
   })
   const f = latest.data?.[0]
@@ -36,38 +49,80 @@ export function Follow({ desk, frame, trails, onTrails, onChange }: { desk: Desk
     }
     queries.invalidateQueries({ queryKey: key })
   }
-  const follow = act(() => ask(client.POST('/api/attempts/{id}/followings', { params: { path: { id: bench.id } }, body: { id: newId() } })))
+  const follow = act(() =>
+    ask(
+      client.POST('/api/attempts/{id}/followings', { params: { path: { id: bench.id } }, body: { id: newId() } }),
+    ),
+  )
   const lost = new Map<string, string[]>() // why → the points that are lost on this picture
-  for (const p of paths?.paths ?? []) for (const l of p.lost) if (l.from <= frame && frame <= l.to) lost.set(l.why, [...(lost.get(l.why) ?? []), spoken(p.name)])
-  const wanted = desk.reading?.follows ?? []
+  for (const p of paths?.paths ?? [])
+    for (const l of p.lost)
+      if (l.from <= frame && frame <= l.to) lost.set(l.why, [...(lost.get(l.why) ?? []), spoken(p.name)])
+  const wanted = context.reading?.follows ?? []
   if (names.size === 0 && !paths) return null
   return (
-    <Section title="Follow" aside={paths ? `${points(paths.paths.length)}, ${paths.paths[0]?.x.length ?? 0} pictures` : ''}>
-      {!paths && !busy && <Hint>Each point that is placed is looked for on all pictures between: place it on a few key positions, then follow.{wanted.length > 0 && ` ${wanted[0].for} needs it.`}</Hint>}
+    <Section
+      title="Follow"
+      aside={paths ? `${points(paths.paths.length)}, ${paths.paths[0]?.x.length ?? 0} pictures` : ''}
+    >
+      {!paths && !busy && (
+        <Hint>
+          Each point that is placed is looked for on all pictures between: place it on a few key positions, then
+          follow.{wanted.length > 0 && ` ${wanted[0].for} needs it.`}
+        </Hint>
+      )}
       {busy ? (
         <>
-          <Text role="status">{f!.total ? `Looked at ${f!.done} of ${f!.total} pictures, forward and backward` : 'In line'}</Text>
-          <Box mt="6px" h="6px" borderRadius="full" bg="hair"><Box h="6px" borderRadius="full" bg="ink" w={`${f!.total ? (100 * f!.done) / f!.total : 0}%`} /></Box>
-          <Act h="36px" mt="8px" onClick={act(() => ask(client.DELETE('/api/tasks/{id}', { params: { path: { id: f!.id } } })))}>Stop following</Act>
+          <Text role="status">
+            {f!.total ? `Looked at ${f!.done} of ${f!.total} pictures, forward and backward` : 'In line'}
+          </Text>
+          <Box mt="6px" h="6px" borderRadius="full" bg="hair">
+            <Box h="6px" borderRadius="full" bg="ink" w={`${f!.total ? (100 * f!.done) / f!.total : 0}%`} />
+          </Box>
+          <Button
+            h="36px"
+            mt="8px"
+            onClick={act(() => ask(client.DELETE('/api/tasks/{id}', { params: { path: { id: f!.id } } })))}
+          >
+            Stop following
+          </Button>
         </>
       ) : (
         <Flex gap="10px" mt="6px" align="center" wrap="wrap">
-          <Act h="36px" onClick={follow}>{paths ? 'Follow again' : `Follow ${points(names.size)}`}</Act>
-          {paths && <Plain fontSize="13px" onClick={() => desk.send({ kind: 'following' })}>measure without</Plain>}
+          <Button h="36px" onClick={follow}>
+            {paths ? 'Follow again' : `Follow ${points(names.size)}`}
+          </Button>
+          {paths && (
+            <Plain fontSize="13px" onClick={() => context.send({ kind: 'following' })}>
+              measure without
+            </Plain>
+          )}
         </Flex>
       )}
       {paths && !busy && (
         <>
-          <Box mt="8px"><Pills label="Paths on the picture" options={trailChoices} value={trails} onPick={onTrails} /></Box>
+          <Box mt="8px">
+            <Pills label="Paths on the picture" options={trailChoices} value={trails} onPick={onTrails} />
+          </Box>
           {lost.size > 0 ? (
             <Box mt="6px" fontSize="13px">
               <Text color="soft">Lost on this picture, to be placed if you need them:</Text>
-              {[...lost].map(([why, names]) => <Text key={why} lineHeight="1.3" mt="3px"><b>{names.join(', ')}</b>: {why}.</Text>)}
+              {[...lost].map(([why, names]) => (
+                <Text key={why} lineHeight="1.3" mt="3px">
+                  <b>{names.join(', ')}</b>: {why}.
+                </Text>
+              ))}
             </Box>
-          ) : <Hint>A path that goes astray: drag its point to where it belongs, and follow again.</Hint>}
+          ) : (
+            <Hint>A path that goes astray: drag its point to where it belongs, and follow again.</Hint>
+          )}
         </>
       )}
-      {(error || f?.state === 'failed') && <Text role="alert" color="plum" fontWeight="600" mt="6px">{error || f?.message}</Text>}
+      {(error || f?.state === 'failed') && (
+        <Text role="alert" color="plum" fontWeight="600" mt="6px">
+          {error || f?.message}
+        </Text>
+      )}
     </Section>
   )
 }

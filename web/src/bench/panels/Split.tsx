@@ -1,13 +1,13 @@
 import { Box, Flex, Table, Text } from '@chakra-ui/react'
 import { useState } from 'react'
-import { Act, Pills } from '../../shared/Act'
-import type { Key } from '../../shared/client'
-import { seconds } from '../../shared/format'
-import { Pose } from '../Pose'
-import { keyName, type Desk } from '../desk'
+import { Button, Pills } from '../../ui/Button'
+import type { Key } from '../../ui/client'
+import { seconds } from '../../ui/format'
+import { KeyPoseIcon } from '../KeyPoseIcon'
+import { keyName, type BenchContext } from '../benchModel'
 import { GroundMap } from './GroundMap'
-import { Barred, Hint, Section } from './Panel'
-import { Rounds } from './Rounds'
+import { Callout, Hint, Section } from '../../ui/Panel'
+import { Turns } from './Turns'
 import { TurnWheel } from './Wheel'
 
 const natures: Record<string, string> = {
@@ -19,66 +19,142 @@ const natures: Record<string, string> = {
 type Tab = 'phases' | 'rounds' | 'wheel' | 'ground'
 
 /** Stamping: which key position is next, what to look for, and what the stamps say so far. */
-export function Split({ desk, frame, next, current, onStamp, onUnstamp, onLoop, children }: {
-  desk: Desk; frame: number; next?: Key; current?: Key; onStamp: (place: string) => void; onUnstamp: (place: string) => void; onLoop: (from: string, to: string, name: string) => void; children: React.ReactNode
+export function Split({
+  context,
+  frame,
+  next,
+  current,
+  onStamp,
+  onUnstamp,
+  onLoop,
+  children,
+}: {
+  context: BenchContext
+  frame: number
+  next?: Key
+  current?: Key
+  onStamp: (place: string) => void
+  onUnstamp: (place: string) => void
+  onLoop: (from: string, to: string, name: string) => void
+  children: React.ReactNode
 }) {
-  const { reading, event, bench } = desk
+  const { reading, event, bench } = context
   const [tab, setTab] = useState<Tab>('phases')
-  const total = event.keys.length, done = event.keys.filter((k) => bench.stamps[k.id] !== undefined).length
+  const total = event.keys.length,
+    done = event.keys.filter((k) => bench.stamps[k.id] !== undefined).length
   const beat = current && reading?.beats.find((b) => b.keyId === current.id)
   const repeats = event.keys.some((k) => k.id.includes('#'))
-  const tabs: [Tab, string][] = [['phases', 'phases'], ...(repeats ? [['rounds', event.keys.some((k) => k.id.startsWith('td-')) ? 'strides' : 'turns'] as [Tab, string]] : []), ...(reading?.wheel ? [['wheel', 'wheel'] as [Tab, string]] : []), ...(reading?.ground ? [['ground', 'ground'] as [Tab, string]] : [])]
+  const tabs: [Tab, string][] = [
+    ['phases', 'phases'],
+    ...(repeats
+      ? [['rounds', event.keys.some((k) => k.id.startsWith('td-')) ? 'strides' : 'turns'] as [Tab, string]]
+      : []),
+    ...(reading?.wheel ? [['wheel', 'wheel'] as [Tab, string]] : []),
+    ...(reading?.ground ? [['ground', 'ground'] as [Tab, string]] : []),
+  ]
   return (
     <>
       {next ? (
         <Flex borderWidth="1px" borderColor="hair" borderRadius="10px" p="12px" mb="14px" bg="paper" gap="10px">
           <Box flex="1">
-            <Text color="soft" fontSize="12.5px">next · {done} of {total} stamped</Text>
-            <Text fontSize="18px" fontWeight="700" lineHeight="1.2">{next.name}{next.optional && <Text as="span" fontSize="13px" fontWeight="500" color="soft"> optional</Text>}</Text>
+            <Text color="soft" fontSize="12.5px">
+              next · {done} of {total} stamped
+            </Text>
+            <Text fontSize="18px" fontWeight="700" lineHeight="1.2">
+              {next.name}
+              {next.optional && (
+                <Text as="span" fontSize="13px" fontWeight="500" color="soft">
+                  {' '}
+                  optional
+                </Text>
+              )}
+            </Text>
             <Text>{next.sees}</Text>
-            <Flex gap="8px" mt="10px"><Act main onClick={() => onStamp(next.id)}>Stamp picture {frame} · F</Act></Flex>
+            <Flex gap="8px" mt="10px">
+              <Button main onClick={() => onStamp(next.id)}>
+                Stamp picture {frame} · F
+              </Button>
+            </Flex>
           </Box>
-          <Pose desk={desk} place={next.id} size={64} />
+          <KeyPoseIcon context={context} place={next.id} size={64} />
         </Flex>
       ) : (
-        <Box borderWidth="1px" borderColor="hair" borderRadius="10px" p="12px" mb="14px"><Text fontWeight="600">All {total} key positions are stamped.</Text><Hint>Now place the landmarks: Measure.</Hint></Box>
+        <Box borderWidth="1px" borderColor="hair" borderRadius="10px" p="12px" mb="14px">
+          <Text fontWeight="600">All {total} key positions are stamped.</Text>
+          <Hint>Now place the landmarks: Measure.</Hint>
+        </Box>
       )}
       {children}
-      <Box mb="10px"><Pills label="What the stamps say" options={tabs} value={tab} onPick={setTab} /></Box>
+      <Box mb="10px">
+        <Pills label="What the stamps say" options={tabs} value={tab} onPick={setTab} />
+      </Box>
       {tab === 'phases' && current && bench.stamps[current.id] !== undefined && (
         <Section title={current.name} aside={beat ? `${seconds(beat.t)} ± ${(2 * beat.u).toFixed(3)}` : ''}>
           <Hint>{natures[current.nature]}</Hint>
           <Flex gap="8px" mt="8px" wrap="wrap">
-            <Act h="36px" disabled={bench.stamps[current.id] === frame} onClick={() => onStamp(current.id)}>Move it to picture {frame}</Act>
-            <Act h="36px" onClick={() => onUnstamp(current.id)}>Take it off · X</Act>
+            <Button h="36px" disabled={bench.stamps[current.id] === frame} onClick={() => onStamp(current.id)}>
+              Move it to picture {frame}
+            </Button>
+            <Button h="36px" onClick={() => onUnstamp(current.id)}>
+              Take it off · X
+            </Button>
           </Flex>
         </Section>
       )}
       {reading && reading.order.length > 0 && (
-        <Section title="Cannot be so">{reading.order.map((o) => <Barred key={o} tone="plum">{o}</Barred>)}</Section>
+        <Section title="Cannot be so">
+          {reading.order.map((o) => (
+            <Callout key={o} tone="plum">
+              {o}
+            </Callout>
+          ))}
+        </Section>
       )}
-      {tab === 'rounds' && reading && <Rounds desk={desk} rows={reading.rounds} />}
-      {tab === 'wheel' && reading?.wheel && <TurnWheel desk={desk} wheel={reading.wheel} />}
-      {tab === 'ground' && reading?.ground && <GroundMap desk={desk} ground={reading.ground} />}
+      {tab === 'rounds' && reading && <Turns context={context} rows={reading.rounds} />}
+      {tab === 'wheel' && reading?.wheel && <TurnWheel context={context} wheel={reading.wheel} />}
+      {tab === 'ground' && reading?.ground && <GroundMap context={context} ground={reading.ground} />}
       {tab === 'phases' && (
         <Section title="Phases" aside={reading?.zero ? `zero at ${keyName(event, reading.zero)} · ↻ loops` : ''}>
           {reading && reading.phases.length > 0 ? (
-            <Table.Root size="sm" css={{ '& td': { py: '3px', px: 0, borderColor: 'hair', bg: 'transparent' }, '& tr': { bg: 'transparent' } }}>
+            <Table.Root
+              size="sm"
+              css={{
+                '& td': { py: '3px', px: 0, borderColor: 'hair', bg: 'transparent' },
+                '& tr': { bg: 'transparent' },
+              }}
+            >
               <Table.Body>
                 {reading.phases.map((p) => {
                   const of = event.phases.find((x) => x.id === p.id)
                   return (
                     <Table.Row key={p.id}>
                       <Table.Cell>{p.name}</Table.Cell>
-                      <Table.Cell textAlign="right" fontWeight="700">{p.value.toFixed(3)} s</Table.Cell>
-                      <Table.Cell textAlign="right" color="soft" w="64px">± {(2 * p.u).toFixed(3)}</Table.Cell>
-                      <Table.Cell textAlign="right" w="40px">{of && <Act h="28px" px="8px" aria-label={`Loop ${p.name}`} onClick={() => onLoop(of.from, of.to, p.name)}>↻</Act>}</Table.Cell>
+                      <Table.Cell textAlign="right" fontWeight="700">
+                        {p.value.toFixed(3)} s
+                      </Table.Cell>
+                      <Table.Cell textAlign="right" color="soft" w="64px">
+                        ± {(2 * p.u).toFixed(3)}
+                      </Table.Cell>
+                      <Table.Cell textAlign="right" w="40px">
+                        {of && (
+                          <Button
+                            h="28px"
+                            px="8px"
+                            aria-label={`Loop ${p.name}`}
+                            onClick={() => onLoop(of.from, of.to, p.name)}
+                          >
+                            ↻
+                          </Button>
+                        )}
+                      </Table.Cell>
                     </Table.Row>
                   )
                 })}
               </Table.Body>
             </Table.Root>
-          ) : <Hint>A phase appears once both its ends are stamped.</Hint>}
+          ) : (
+            <Hint>A phase appears once both its ends are stamped.</Hint>
+          )}
         </Section>
       )}
     </>

@@ -1,0 +1,224 @@
+import type { Bench, Command, Event, Followed, Judged, Key, Landmark, Reading, Spot } from '../ui/client'
+
+export const stages = ['watch', 'split', 'measure', 'judge', 'assign'] as const
+export type StageName = (typeof stages)[number]
+
+export const stageTitles: Record<StageName, string> = {
+  watch: 'Watch',
+  split: 'Split',
+  measure: 'Measure',
+  judge: 'Judge',
+  assign: 'Assign',
+}
+
+/** What presses on the picture are being taken for. */
+export type Tool =
+  | { kind: 'scale'; metres: number; what: string }
+  | { kind: 'level'; vertical: boolean }
+  | { kind: 'origin' }
+  | { kind: 'subject' }
+  /** A point of the world: metres along the throw or run, to its left, and up. */
+  | { kind: 'controlPoint'; name: string; at: number[] }
+  /** Something that falls, placed picture after picture; each press goes on by so many. */
+  | { kind: 'fall'; stride: number }
+  /** One joint, placed again and again. */
+  | { kind: 'repeat'; landmark: string; points: Spot[] }
+
+/** How often a joint is placed in the repeatability test. */
+export const repeats = 5
+
+/** Which paths of followed points are drawn. */
+export type Trails = 'one' | 'all' | 'none'
+export const trailChoices: [Trails, string][] = [
+  ['one', 'this point’s path'],
+  ['all', 'all paths'],
+  ['none', 'none'],
+]
+
+/** All that the parts of the Bench share. */
+export type BenchContext = {
+  bench: Bench
+  event: Event
+  reading?: Reading
+  /** Where followed points are. */
+  paths?: Followed
+  send: (c: Command) => void
+  /** Shows a picture. */
+  go: (frame: number) => void
+  /** Chooses a rung, and shows its picture when it is stamped. */
+  visit: (place: string) => void
+  /** Whether a role's foot is written on the score's first line. */
+  front: (role: string) => boolean
+  /** Opens or closes a value's derivation. */
+  open: (key: string | undefined) => void
+}
+
+/** Speeds at which a film is run, as shares of real speed; 0 shows every picture. */
+export const speeds: [number, string][] = [
+  [1, 'real'],
+  [0.5, '½'],
+  [0.25, '¼'],
+  [0.125, '⅛'],
+  [0, 'stepped'],
+]
+
+/** Passes of Watch, with the share of real speed; Step shows every picture. */
+export const passes = [
+  { speed: 1, says: 'real speed' },
+  { speed: 0.25, says: '¼ of real speed' },
+  { speed: 0, says: '4 pictures a second' },
+  { speed: 0.125, says: '⅛ of real speed' },
+]
+
+/** A landmark's role: which leg's side it is on. */
+export function roleOf(landmark: string, b: Bench): 'front' | 'rear' | 'middle' {
+  const side = landmark.split('.')[1]
+  if (!side) return 'middle'
+  return side === b.side ? 'front' : 'rear'
+}
+
+/** Rungs stamped on a picture. */
+export const rungsAt = (event: Event, b: Bench, frame: number): Key[] =>
+  event.keys.filter((k) => b.stamps[k.id] === frame)
+
+/** The rung that the next stamp goes to: the chosen one, else the next that the event needs, and the optional ones when those are done. */
+export function nextRung(event: Event, b: Bench, chosen: string | undefined): Key | undefined {
+  const open = (k: Key) => b.stamps[k.id] === undefined
+  const needed = (k: Key) => open(k) && !k.optional
+  const from = event.keys.findIndex((k) => k.id === chosen)
+  if (from >= 0 && open(event.keys[from])) return event.keys[from]
+  return (
+    event.keys.slice(Math.max(0, from)).find(needed) ??
+    event.keys.find(needed) ??
+    event.keys.slice(Math.max(0, from)).find(open) ??
+    event.keys.find(open)
+  )
+}
+
+/** Landmarks that a picture's rungs need, in placing order, then those that a measure wants there besides. */
+export function needsAt(rungs: Key[], frame: number, reading: Reading | undefined): string[] {
+  const extra = reading?.extras.filter((x) => x.frame === frame).map((x) => x.landmark) ?? []
+  return [...new Set([...rungs.flatMap((k) => reading?.needs[k.id] ?? []), ...extra])]
+}
+
+/** What lies in the coach's hand on a picture: its rungs, the one chosen, and the landmark to place. */
+export function inHand(
+  { bench, event, reading, paths }: Pick<BenchContext, 'bench' | 'event' | 'reading' | 'paths'>,
+  frame: number,
+  rungChosen?: string,
+  picked?: { frame: number; name: string },
+) {
+  const rungs = rungsAt(event, bench, frame)
+  // A stamped rung that the picture does not show is not the one in hand.
+  const chosen =
+    rungs.some((k) => k.id === rungChosen) || bench.stamps[rungChosen ?? ''] === undefined ? rungChosen : undefined
+  const here = rungs.find((k) => k.id === chosen) ?? rungs[0]
+  const current = here?.id ?? chosen
+  const needs = needsAt(here ? [here, ...rungs.filter((k) => k !== here)] : [], frame, reading)
+  const placed = new Set(marksAt(bench, frame).map((m) => m.name))
+  const followed = new Set(followedAt(bench, paths, frame).map((m) => m.name))
+  const armed =
+    (picked?.frame === frame ? picked.name : undefined) ?? needs.find((n) => !placed.has(n) && !followed.has(n))
+  return { rungs, here, current, next: nextRung(event, bench, current), needs, placed, followed, armed }
+}
+
+/** A followed point on a picture, with its standard uncertainty. */
+/** A landmark that the coach's hand puts on a picture. */
+export const placedMark = (frame: number, name: string, at: Spot): Landmark => ({
+  frame,
+  name,
+  ...at,
+  u: 0,
+  source: 'placed',
+  confidence: 1,
+})
+
+/** The followed points of a picture, but for those that are placed there. */
+export function followedAt(b: Bench, paths: Followed | undefined, frame: number): Landmark[] {
+  const i = frame - (paths?.first ?? 0)
+  const placed = new Set(marksAt(b, frame).map((m) => m.name))
+  return (
+    paths?.paths.flatMap((p) =>
+      p.u[i] > 0 && !placed.has(p.name)
+        ? [{ frame, name: p.name, x: p.x[i], y: p.y[i], u: p.u[i], source: p.source, confidence: p.confidence[i] }]
+        : [],
+    ) ?? []
+  )
+}
+
+/** How many pictures before and after are drawn of a path. */
+const trailReach = 24
+
+/** The stretches of a path about a picture, as they lie in the world that the picture shows. */
+export function trail(paths: Followed, name: string, frame: number): Spot[][] {
+  const p = paths.paths.find((x) => x.name === name)
+  const now = frame - paths.first
+  if (!p || now < 0 || now >= p.x.length) return []
+  const out: Spot[][] = [[]]
+  for (let i = Math.max(0, now - trailReach); i < Math.min(p.x.length, now + trailReach + 1); i++) {
+    if (p.u[i] > 0) out[out.length - 1].push(between(paths.camera, i, now, { x: p.x[i], y: p.y[i] }))
+    else if (out[out.length - 1].length) out.push([])
+  }
+  return out.filter((s) => s.length > 1)
+}
+
+/** Takes a still point from one picture to another, as the camera moved. */
+function between(camera: number[][], from: number, to: number, p: Spot): Spot {
+  if (from === to || !camera[from] || !camera[to]) return p
+  return map(homography(camera[to]), map(back(homography(camera[from])), p))
+}
+
+/** A camera's movement, four numbers of a similarity or eight of a homography, as all nine. */
+const homography = (m: number[]) => (m.length === 4 ? [m[0], -m[1], m[2], m[1], m[0], m[3], 0, 0, 1] : [...m, 1])
+
+function map(h: number[], p: Spot): Spot {
+  const w = h[6] * p.x + h[7] * p.y + h[8]
+  return { x: (h[0] * p.x + h[1] * p.y + h[2]) / w, y: (h[3] * p.x + h[4] * p.y + h[5]) / w }
+}
+
+const back = (h: number[]) => [
+  h[4] * h[8] - h[5] * h[7],
+  h[2] * h[7] - h[1] * h[8],
+  h[1] * h[5] - h[2] * h[4],
+  h[5] * h[6] - h[3] * h[8],
+  h[0] * h[8] - h[2] * h[6],
+  h[2] * h[3] - h[0] * h[5],
+  h[3] * h[7] - h[4] * h[6],
+  h[1] * h[6] - h[0] * h[7],
+  h[0] * h[4] - h[1] * h[3],
+]
+
+export const marksAt = (b: Bench, frame: number): Landmark[] => b.landmarks.filter((l) => l.frame === frame)
+
+/** How many landmarks tell where an athlete is. */
+const enough = 6
+
+/** The landmarks of the picture nearest in time that has enough of them. */
+export function nearestMarks(b: Bench, frame: number): Landmark[] {
+  const counts = new Map<number, number>()
+  for (const l of b.landmarks) counts.set(l.frame, (counts.get(l.frame) ?? 0) + 1)
+  const at = [...counts]
+    .filter(([, n]) => n >= enough)
+    .reduce<number | undefined>(
+      (best, [f]) => (best === undefined || Math.abs(f - frame) < Math.abs(best - frame) ? f : best),
+      undefined,
+    )
+  return at === undefined ? [] : marksAt(b, at)
+}
+
+export const valuesAt = (reading: Reading | undefined, place: string): Judged[] =>
+  reading?.values.filter((v) => v.keyId === place) ?? []
+
+export const keyName = (event: Event, place: string) => event.keys.find((k) => k.id === place)?.name ?? place
+
+/** Where a spot of one picture lies on another, as the camera moved. */
+export const carried = (paths: Followed | undefined, from: number, to: number, p: Spot): Spot =>
+  paths ? between(paths.camera, from - paths.first, to - paths.first, p) : p
+
+export const distance = (a: Spot, b: Spot) => Math.hypot(a.x - b.x, a.y - b.y)
+
+/** On the picture: the value that is opened, else the angles of this key position. */
+export function arcs(values: Judged[], opened?: string): Judged[] {
+  const one = values.filter((v) => v.key === opened)
+  return one.length ? one : values.filter((v) => v.missing.length === 0 && v.drawings.some((d) => d.kind === 'arc'))
+}
