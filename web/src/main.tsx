@@ -1,6 +1,6 @@
 import { ChakraProvider } from '@chakra-ui/react'
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
-import { Component, Suspense, lazy, type ReactNode } from 'react'
+import { Suspense, lazy } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 import '@fontsource/barlow-semi-condensed/400.css'
@@ -9,124 +9,60 @@ import '@fontsource/barlow-semi-condensed/600.css'
 import '@fontsource/barlow-semi-condensed/700.css'
 import '@fontsource/roboto-condensed/400.css'
 import '@fontsource/roboto-condensed/700.css'
-import { BenchPage } from './bench/BenchPage'
-import { ContactSheetPage } from './bench/ContactSheetPage'
-import { Welcome, SignIn } from './sign-in/SignIn'
-import { Settings } from './settings/Settings'
+import { SignIn, Welcome } from './sign-in/SignIn'
+import { ErrorBoundary } from './ui/ErrorBoundary'
+import { useSession } from './ui/session'
 import './ui/mode'
 import { system } from './ui/theme'
 import { Today } from './today/Today'
-import { useSession } from './ui/session'
 
-const SimPage = lazy(() => import('./sim/SimPage').then((m) => ({ default: m.SimPage })))
-const PlaybookPage = lazy(() => import('./playbook/PlaybookPage').then((m) => ({ default: m.PlaybookPage })))
 const AthletePage = lazy(() => import('./athletes/AthletePage').then((m) => ({ default: m.AthletePage })))
-const LogPage = lazy(() => import('./log/LogPage').then((m) => ({ default: m.LogPage })))
+const AthletesPage = lazy(() => import('./athletes/AthletesPage').then((m) => ({ default: m.AthletesPage })))
+const BenchPage = lazy(() => import('./bench/BenchPage').then((m) => ({ default: m.BenchPage })))
 const CalendarPage = lazy(() => import('./calendar/CalendarPage').then((m) => ({ default: m.CalendarPage })))
-const ReportPage = lazy(() => import('./report/ReportPage').then((m) => ({ default: m.ReportPage })))
+const ContactSheetPage = lazy(() =>
+  import('./bench/ContactSheetPage').then((m) => ({ default: m.ContactSheetPage })),
+)
 const EyePage = lazy(() => import('./sim/EyePage').then((m) => ({ default: m.EyePage })))
+const LogPage = lazy(() => import('./log/LogPage').then((m) => ({ default: m.LogPage })))
+const PlaybookPage = lazy(() => import('./playbook/PlaybookPage').then((m) => ({ default: m.PlaybookPage })))
+const ReportPage = lazy(() => import('./report/ReportPage').then((m) => ({ default: m.ReportPage })))
+const Settings = lazy(() => import('./settings/Settings').then((m) => ({ default: m.Settings })))
+const SimPage = lazy(() => import('./sim/SimPage').then((m) => ({ default: m.SimPage })))
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } })
 
-/** Shows a sentence where a page broke, instead of nothing. */
-class Net extends Component<{ children: ReactNode }, { broken?: Error }> {
-  state: { broken?: Error } = {}
-  static getDerivedStateFromError(broken: Error) {
-    return { broken }
-  }
-  render() {
-    if (!this.state.broken) return this.props.children
-    return (
-      <div role="alert" style={{ padding: 32 }}>
-        <p>
-          <b>This page broke.</b> What was saved is safe on the server. ({this.state.broken.message})
-        </p>
-        <p>
-          <a href={location.href} style={{ textDecoration: 'underline' }}>
-            Open it again
-          </a>
-        </p>
-      </div>
-    )
-  }
-}
-
 function App() {
-  const door = useSession()
-  if (!door.data) return null
-  if (!door.data.name) {
+  const session = useSession()
+  const who = session.data
+  if (!who) return null
+  if (!who.name) {
     return (
       <Routes>
         <Route path="/welcome" element={<Welcome />} />
-        <Route path="*" element={<SignIn state={door.data} />} />
+        <Route path="*" element={<SignIn state={who} />} />
       </Routes>
     )
   }
   return (
-    <Routes>
-      <Route path="/" element={<Today who={door.data} />} />
-      <Route path="/settings" element={<Settings who={door.data} />} />
-      <Route
-        path="/sim"
-        element={
-          <Suspense>
-            <SimPage who={door.data} />
-          </Suspense>
-        }
-      />
-      <Route
-        path="/eye"
-        element={
-          <Suspense>
-            <EyePage who={door.data} />
-          </Suspense>
-        }
-      />
-      <Route
-        path="/playbook/:event?"
-        element={
-          <Suspense>
-            <PlaybookPage who={door.data} />
-          </Suspense>
-        }
-      />
-      <Route
-        path="/athletes/:id"
-        element={
-          <Suspense>
-            <AthletePage />
-          </Suspense>
-        }
-      />
-      <Route
-        path="/log/:id?"
-        element={
-          <Suspense>
-            <LogPage />
-          </Suspense>
-        }
-      />
-      <Route
-        path="/calendar"
-        element={
-          <Suspense>
-            <CalendarPage who={door.data} />
-          </Suspense>
-        }
-      />
-      <Route
-        path="/report/:kind/:id"
-        element={
-          <Suspense>
-            <ReportPage />
-          </Suspense>
-        }
-      />
-      <Route path="/attempts/:id" element={<Navigate to="watch" replace />} />
-      <Route path="/attempts/:id/sheet" element={<ContactSheetPage />} />
-      <Route path="/attempts/:id/:stage" element={<BenchPage />} />
-      <Route path="*" element={<Navigate to="/" replace />} />
-    </Routes>
+    <Suspense>
+      <Routes>
+        <Route path="/" element={<Today who={who} />} />
+        <Route path="/athletes" element={<AthletesPage />} />
+        <Route path="/athletes/:id" element={<AthletePage />} />
+        <Route path="/log/:id?" element={<LogPage />} />
+        <Route path="/calendar" element={<CalendarPage who={who} />} />
+        <Route path="/playbook/:event?" element={<PlaybookPage />} />
+        <Route path="/eye" element={<EyePage />} />
+        <Route path="/sim" element={<SimPage />} />
+        <Route path="/settings" element={<Settings who={who} />} />
+        <Route path="/report/:kind/:id" element={<ReportPage />} />
+        <Route path="/attempts/:id" element={<Navigate to="watch" replace />} />
+        <Route path="/attempts/:id/sheet" element={<ContactSheetPage />} />
+        <Route path="/attempts/:id/:stage" element={<BenchPage />} />
+        <Route path="*" element={<Navigate to="/" replace />} />
+      </Routes>
+    </Suspense>
   )
 }
 
@@ -136,11 +72,11 @@ if ('serviceWorker' in navigator && import.meta.env.PROD)
 createRoot(document.getElementById('root')!).render(
   <ChakraProvider value={system}>
     <QueryClientProvider client={queries}>
-      <Net>
+      <ErrorBoundary>
         <BrowserRouter>
           <App />
         </BrowserRouter>
-      </Net>
+      </ErrorBoundary>
     </QueryClientProvider>
   </ChakraProvider>,
 )

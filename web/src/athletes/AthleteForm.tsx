@@ -1,6 +1,7 @@
 import { Box, CloseButton, Dialog, Flex, Portal, Text } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
+import { v7 as newId } from 'uuid'
 import { Button } from '../ui/Button'
 import { ask, client, type Schemas } from '../ui/client'
 import { hangs } from '../ui/format'
@@ -84,6 +85,56 @@ export function AthleteDialog({
                   onYes={() => act(() => ask(client.DELETE('/api/athletes/{id}', path)))}
                 />
               )}
+            </Dialog.Body>
+            <Dialog.CloseTrigger asChild>
+              <CloseButton size="sm" aria-label="Close" />
+            </Dialog.CloseTrigger>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  )
+}
+
+/** Adds an athlete. */
+export function NewAthlete({ events, onClose }: { events: Schemas['EventName'][]; onClose: () => void }) {
+  const queries = useQueryClient()
+  const [id] = useState(() => newId())
+  const [error, setError] = useState('')
+  const submit = async (e: FormEvent<HTMLFormElement>) => {
+    e.preventDefault()
+    try {
+      await ask(client.POST('/api/athletes', { body: athleteOf(id, new FormData(e.currentTarget)) }))
+      await queries.invalidateQueries()
+      onClose()
+    } catch (err) {
+      setError((err as Error).message)
+    }
+  }
+  return (
+    <Dialog.Root open onOpenChange={(e) => !e.open && onClose()} size="lg">
+      <Portal>
+        <Dialog.Backdrop />
+        <Dialog.Positioner>
+          <Dialog.Content bg="raised" borderRadius="10px">
+            <Dialog.Header>
+              <Dialog.Title>New athlete</Dialog.Title>
+            </Dialog.Header>
+            <Dialog.Body>
+              <form onSubmit={submit}>
+                <AthleteFields events={events} />
+                {error && (
+                  <Text role="alert" color="plum" mt="10px" fontWeight="600">
+                    {error}
+                  </Text>
+                )}
+                <Flex gap="10px" mt="16px">
+                  <Button main type="submit">
+                    Add
+                  </Button>
+                  <Button onClick={onClose}>Leave it</Button>
+                </Flex>
+              </form>
             </Dialog.Body>
             <Dialog.CloseTrigger asChild>
               <CloseButton size="sm" aria-label="Close" />

@@ -30,7 +30,6 @@ export function AthletePage() {
   const [changing, setChanging] = useState(false)
   const p = page.data
   const event = (e: string) => today.data?.events.find((x) => x.id === e)?.name ?? e
-  const tone = { changed: 'grass', 'no change': 'ochre', misread: 'plum', worse: 'plum' } as const
   const queries = useQueryClient()
   const [refused, setRefused] = useState('')
   /** Closes a focus that held, or opens it again. */
@@ -100,40 +99,12 @@ export function AthletePage() {
                   </Hint>
                 )}
                 {open.map((f) => (
-                  <Box key={f.event + f.fault + f.attempt} mb="14px">
-                    <Text fontWeight="600" fontSize="16px">
-                      “{f.words}”
-                      {f.closed && (
-                        <Text as="span" color="grass">
-                          {' '}
-                          · it holds
-                        </Text>
-                      )}
-                    </Text>
-                    <Text color="soft">
-                      <Link to={`/attempts/${f.attempt}/assign`} style={{ textDecoration: 'underline' }}>
-                        {f.name}
-                      </Link>
-                      , {event(f.event)}, since {longDay(f.day)} · film again {longDay(f.refilm)}
-                      {f.due && (
-                        <Text as="span" color="plum" fontWeight="600">
-                          {' '}
-                          · due
-                        </Text>
-                      )}
-                    </Text>
-                    {f.latest && <Callout tone={tone[f.latest.outcome]}>{f.latest.says}.</Callout>}
-                    <Hint>
-                      {f.seen === 0
-                        ? 'No clip since.'
-                        : `The limit was kept in ${f.held} of the ${f.seen === 1 ? 'one clip' : `${f.seen} clips`} since. ${f.closed ? 'Three in two sessions: the focus can close.' : 'Three in a row, in two sessions, close it.'}`}
-                    </Hint>
-                    {(f.closed || f.seen > 0) && (
-                      <Button h="32px" main={f.closed} onClick={() => void shut(f, day)}>
-                        Close this focus
-                      </Button>
-                    )}
-                  </Box>
+                  <OpenFocus
+                    key={f.event + f.fault + f.attempt}
+                    f={f}
+                    event={event(f.event)}
+                    onClose={() => void shut(f, day)}
+                  />
                 ))}
                 {shutOnes.length > 0 && (
                   <details>
@@ -226,6 +197,48 @@ export function AthletePage() {
             if ((await page.refetch()).isError) go('/')
           }}
         />
+      )}
+    </Box>
+  )
+}
+
+const tone = { changed: 'grass', 'no change': 'ochre', misread: 'plum', worse: 'plum' } as const
+
+/** A focus that is worked on: its cue, how far it holds, and closing it. */
+function OpenFocus({ f, event, onClose }: { f: Page['focuses'][number]; event: string; onClose: () => void }) {
+  return (
+    <Box mb="14px">
+      <Text fontWeight="600" fontSize="16px">
+        “{f.words}”
+        {f.closed && (
+          <Text as="span" color="grass">
+            {' '}
+            · it holds
+          </Text>
+        )}
+      </Text>
+      <Text color="soft">
+        <Link to={`/attempts/${f.attempt}/assign`} style={{ textDecoration: 'underline' }}>
+          {f.name}
+        </Link>
+        , {event}, since {longDay(f.day)} · film again {longDay(f.refilm)}
+        {f.due && (
+          <Text as="span" color="plum" fontWeight="600">
+            {' '}
+            · due
+          </Text>
+        )}
+      </Text>
+      {f.latest && <Callout tone={tone[f.latest.outcome]}>{f.latest.says}.</Callout>}
+      <Hint>
+        {f.seen === 0
+          ? 'No clip since.'
+          : `The limit was kept in ${f.held} of the ${f.seen === 1 ? 'one clip' : `${f.seen} clips`} since. ${f.closed ? 'Three in two sessions: the focus can close.' : 'Three in a row, in two sessions, close it.'}`}
+      </Hint>
+      {(f.closed || f.seen > 0) && (
+        <Button h="32px" main={f.closed} onClick={() => onClose()}>
+          Close this focus
+        </Button>
       )}
     </Box>
   )

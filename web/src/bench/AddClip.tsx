@@ -15,9 +15,10 @@ export function AddClip({ attempt, clip, onChange }: { attempt: string; clip?: C
   useEffect(() => setComing(clip), [clip])
 
   const sending = upload && !upload.error
+  const uploading = !!upload
   useEffect(() => {
-    if (!upload) onChange() // it arrived, or was cancelled
-  }, [!!upload])
+    if (!uploading) onChange() // it arrived, or was cancelled
+  }, [uploading, onChange])
 
   const follow = coming && ['looking', 'waiting', 'decoding'].includes(coming.status) ? coming.id : undefined
   useEffect(() => {
@@ -32,7 +33,7 @@ export function AddClip({ attempt, clip, onChange }: { attempt: string; clip?: C
       }
     }
     return () => events.close()
-  }, [follow])
+  }, [follow, onChange])
 
   const take = (file: File | undefined) => {
     if (!file) return

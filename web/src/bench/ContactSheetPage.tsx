@@ -5,7 +5,7 @@ import { Link, useParams } from 'react-router'
 import { Button, Pills } from '../ui/Button'
 import { ask, client, type Schemas } from '../ui/client'
 import { frameUrl } from './frames'
-import { Logo } from '../ui/Logo'
+import { AppHeader } from '../ui/AppHeader'
 import { resultText } from '../ui/result'
 
 type Candidate = Schemas['Candidate']
@@ -43,22 +43,20 @@ export function ContactSheetPage() {
   const at = keys.find((k) => k.id === place) ?? keys[0]
   return (
     <Box minH="100%">
-      <Flex h="52px" px="20px" align="center" borderBottomWidth="1px" borderColor="hair" gap="20px">
-        <Link to="/" aria-label="Today">
-          <Logo size={19} />
-        </Link>
-        <Text flex="1" color="soft" truncate>
-          {b && `${b.athlete.name} · ${playbook.data?.name ?? ''}`}
-        </Text>
-        <Link to={`/attempts/${id}/watch`} style={{ textDecoration: 'underline' }}>
-          back to the Bench
-        </Link>
-      </Flex>
+      <AppHeader />
       <Box maxW="1180px" mx="auto" p="24px">
         <Flex align="center" gap="16px" wrap="wrap" mb="16px">
           <Heading fontSize="21px" mr="auto">
             Choose the clip
           </Heading>
+          {b && (
+            <Text color="soft">
+              {b.athlete.name} · {playbook.data?.name ?? ''} ·{' '}
+              <Link to={`/attempts/${id}/watch`} style={{ textDecoration: 'underline' }}>
+                back to the Bench
+              </Link>
+            </Text>
+          )}
           <Pills
             label="Which clips"
             options={[

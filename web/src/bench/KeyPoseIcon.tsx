@@ -2,7 +2,7 @@ import type { BenchContext } from './benchModel'
 import { roleOf } from './benchModel'
 import { Figure, usePoses } from '../ui/Figure'
 
-/** A small figure of a key position, as the simulated athlete stands in it; a right-hander, turned for a left-hander. */
+/** A key position as the simulated athlete stands in it; a right-hander, turned for a left-hander. */
 export function KeyPoseIcon({
   context,
   place,

@@ -81,7 +81,10 @@ export function roleOf(landmark: string, b: Bench): 'front' | 'rear' | 'middle' 
 export const rungsAt = (event: Event, b: Bench, frame: number): Key[] =>
   event.keys.filter((k) => b.stamps[k.id] === frame)
 
-/** The rung that the next stamp goes to: the chosen one, else the next that the event needs, and the optional ones when those are done. */
+/**
+ * The key position that the next stamp goes to: the chosen one, else the next
+ * that the event needs, and the optional ones when those are done.
+ */
 export function nextRung(event: Event, b: Bench, chosen: string | undefined): Key | undefined {
   const open = (k: Key) => b.stamps[k.id] === undefined
   const needed = (k: Key) => open(k) && !k.optional

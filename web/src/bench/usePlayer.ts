@@ -8,7 +8,10 @@ const screen = 1 / 60 // s, a display frame
 /** Pictures that are run through again and again. */
 export type Loop = { from: number; to: number; name: string }
 
-/** Which picture is shown, and running through them by their true times at a share of real speed; 0 shows every picture. */
+/**
+ * Which picture is shown, and running through them by their true times at a
+ * share of real speed; 0 shows every picture.
+ */
 export function usePlayer(clip: Clip | undefined, speed: number, loop: Loop | undefined) {
   const [frame, setFrame] = useState(0)
   const [running, setRunning] = useState(false)
@@ -50,8 +53,9 @@ export function usePlayer(clip: Clip | undefined, speed: number, loop: Loop | un
   )
 
   const times = clip?.times
-  const from = loop?.from ?? first,
-    to = loop?.to ?? end
+  const from = loop?.from ?? first
+  const to = loop?.to ?? end
+  const looped = !!loop
   useEffect(() => {
     if (!running || !times) return
     let start = at.current >= to || at.current < from ? from : at.current
@@ -66,7 +70,7 @@ export function usePlayer(clip: Clip | undefined, speed: number, loop: Loop | un
       if (!speed) n = Math.min(to, n + Math.floor(passed / stepEvery))
       else while (n < to && times[n + 1 - first] <= times[start - first] + passed * speed) n++
       show(n, stride)
-      if (n >= to && !loop) {
+      if (n >= to && !looped) {
         setRunning(false)
         return
       }
@@ -78,7 +82,7 @@ export function usePlayer(clip: Clip | undefined, speed: number, loop: Loop | un
     }
     handle = requestAnimationFrame(tick)
     return () => cancelAnimationFrame(handle)
-  }, [running, speed, times, first, from, to, !loop, show])
+  }, [running, speed, times, first, from, to, looped, show])
 
   /** Steps from the picture shown now, however fast the keys come. */
   const step = useCallback((by: number) => go(at.current + by), [go])

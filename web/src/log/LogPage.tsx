@@ -25,7 +25,7 @@ type Row = { athlete: string; event: string }
 const field = { bg: 'paper', borderColor: 'hair', h: '38px' } as const
 const number = (s: string) => (s.trim() === '' ? undefined : Number(s.replace(',', '.').replace('−', '-')))
 
-/** The log of a day at the track: sessions, and a series for each athlete, kept in the browser until the server has it. */
+/** The log: sessions, and a series for each athlete, kept in the browser until the server has it. */
 export function LogPage() {
   const { id } = useParams()
   const today = useQuery({ queryKey: ['today'], queryFn: () => ask(client.GET('/api/today')) })
@@ -594,63 +594,7 @@ function SeriesRow({
         </Text>
         <Text>{series?.sum.says}</Text>
       </Flex>
-      <Flex gap="6px" wrap="wrap" my="6px" as="ol" listStyleType="none" aria-label="Attempts">
-        {series?.attempts.map((a) => (
-          <Link key={a.id} to={`/attempts/${a.id}/watch`}>
-            <Box
-              as="li"
-              minW="84px"
-              px="8px"
-              py="4px"
-              borderWidth="1px"
-              borderColor="hair"
-              borderRadius="8px"
-              bg="raised"
-              _hover={{ borderColor: 'ink' }}
-            >
-              <Text fontSize="12.5px" color="soft">
-                {a.number}
-                {a.details.effort ? ` · ${a.details.effort} %` : ''}
-                {a.details.rpe ? ` · ${a.details.rpe}/10` : ''}
-              </Text>
-              <Text fontWeight="600" color={a.mark?.foul ? 'plum' : 'ink'} title={a.mark?.imperial}>
-                {a.mark ? resultText(a.mark) : '–'}
-              </Text>
-            </Box>
-          </Link>
-        ))}
-        {waiting.map((n) => (
-          <Box
-            as="li"
-            key={n.id}
-            minW="84px"
-            px="8px"
-            py="4px"
-            borderWidth="1px"
-            borderStyle="dashed"
-            borderColor={n.refused ? 'plum' : 'ochre'}
-            borderRadius="8px"
-          >
-            <Text fontSize="12.5px" color="soft">
-              {n.refused ? 'not taken' : 'kept here'}
-            </Text>
-            <Text fontWeight="600">
-              {n.body.foul ? `✕ ${n.body.foul}` : n.body.mark || '–'}{' '}
-              {!n.refused && (
-                <chakra.button
-                  aria-label={`Drop ${n.body.mark || n.body.foul || 'it'}, which is not sent yet`}
-                  color="soft"
-                  cursor="pointer"
-                  px="4px"
-                  onClick={() => forget(n.id)}
-                >
-                  ✕
-                </chakra.button>
-              )}
-            </Text>
-          </Box>
-        ))}
-      </Flex>
+      <AttemptCells attempts={series?.attempts ?? []} waiting={waiting} />
       <chakra.form onSubmit={enter} display="flex" gap="8px" alignItems="flex-end" flexWrap="wrap">
         <Box>
           <Text fontSize="12.5px" color="soft">
@@ -704,5 +648,74 @@ function SeriesRow({
         </Text>
       )}
     </Box>
+  )
+}
+
+/** The attempts of a series, and those that are not sent yet. */
+function AttemptCells({
+  attempts,
+  waiting,
+}: {
+  attempts: Schemas['Series']['attempts']
+  waiting: (Noted & { kind: 'attempt' })[]
+}) {
+  return (
+    <Flex gap="6px" wrap="wrap" my="6px" as="ol" listStyleType="none" aria-label="Attempts">
+      {attempts.map((a) => (
+        <Link key={a.id} to={`/attempts/${a.id}/watch`}>
+          <Box
+            as="li"
+            minW="84px"
+            px="8px"
+            py="4px"
+            borderWidth="1px"
+            borderColor="hair"
+            borderRadius="8px"
+            bg="raised"
+            _hover={{ borderColor: 'ink' }}
+          >
+            <Text fontSize="12.5px" color="soft">
+              {a.number}
+              {a.details.effort ? ` · ${a.details.effort} %` : ''}
+              {a.details.rpe ? ` · ${a.details.rpe}/10` : ''}
+            </Text>
+            <Text fontWeight="600" color={a.mark?.foul ? 'plum' : 'ink'} title={a.mark?.imperial}>
+              {a.mark ? resultText(a.mark) : '–'}
+            </Text>
+          </Box>
+        </Link>
+      ))}
+      {waiting.map((n) => (
+        <Box
+          as="li"
+          key={n.id}
+          minW="84px"
+          px="8px"
+          py="4px"
+          borderWidth="1px"
+          borderStyle="dashed"
+          borderColor={n.refused ? 'plum' : 'ochre'}
+          borderRadius="8px"
+        >
+          <Text fontSize="12.5px" color="soft">
+            {n.refused ? 'not taken' : 'kept here'}
+          </Text>
+          <Text fontWeight="600">
+            {n.body.foul ? `✕ ${n.body.foul}` : n.body.mark || '–'}{' '}
+            {!n.refused && (
+              <chakra.button
+                aria-label={`Drop ${n.body.mark || n.body.foul || 'it'}, which is not sent yet`}
+                color="soft"
+                cursor="pointer"
+                px="4px"
+                onClick={() => forget(n.id)}
+              >
+                ✕
+              </chakra.button>
+            )}
+          </Text>
+        </Box>
+      ))}
+    </Flex>
   )
 }

@@ -5,7 +5,7 @@ import { v7 as newId } from 'uuid'
 import { Button } from '../ui/Button'
 import { ask, client, type Schemas } from '../ui/client'
 import { range } from '../ui/playbookChanges'
-import { nameOf, type Event } from './PlaybookPage'
+import { nameOf, type Event } from './event'
 import { useChanges } from '../ui/playbookChanges'
 
 type Measure = Event['measures'][number]

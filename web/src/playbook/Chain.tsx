@@ -1,5 +1,5 @@
 import { Box } from '@chakra-ui/react'
-import type { Event } from './PlaybookPage'
+import type { Event } from './event'
 
 const row = 30,
   box = 138,

@@ -5,7 +5,7 @@ import { Button } from '../ui/Button'
 import { ask, client, working, type Schemas } from '../ui/client'
 import { longDay } from '../ui/format'
 import { useScopes, type Scope } from './Bands'
-import type { Event } from './PlaybookPage'
+import type { Event } from './event'
 import { useChanges } from '../ui/playbookChanges'
 
 type Change = Schemas['PlaybookChange']
@@ -205,30 +205,43 @@ export function Changes({ e, onChanged }: { e: Event; onChanged: () => void }) {
         </Text>
       )}
       {changes.data && changes.data.history.length > 0 && (
-        <details style={{ marginTop: 12 }}>
-          <summary style={{ cursor: 'pointer', fontWeight: 600, minHeight: 32 }}>
-            History, {changes.data.history.length}
-          </summary>
-          {changes.data.history.map((c) => (
-            <Flex key={c.id} gap="10px" borderTopWidth="1px" borderColor="hair" py="6px" align="flex-start">
-              <Box flex="1" minW="0">
-                <Text fontSize="13px">
-                  <b>
-                    {longDay(c.made.slice(0, 10))} {c.made.slice(11, 16)}
-                  </b>{' '}
-                  {c.by}, for {named(c)}
-                </Text>
-                <chakra.pre fontSize="12px" color="soft" whiteSpace="pre-wrap" overflowWrap="anywhere">
-                  {c.yaml.trim() || 'as shipped'}
-                </chakra.pre>
-              </Box>
-              <Button h="32px" onClick={() => send(c.scope, c.value, c.yaml)}>
-                Take this again
-              </Button>
-            </Flex>
-          ))}
-        </details>
+        <History list={changes.data.history} named={named} onTake={(c) => send(c.scope, c.value, c.yaml)} />
       )}
     </>
+  )
+}
+
+/** All changes that were made, the latest first. */
+function History({
+  list,
+  named,
+  onTake,
+}: {
+  list: Change[]
+  named: (c: Change) => string
+  onTake: (c: Change) => void
+}) {
+  return (
+    <details style={{ marginTop: 12 }}>
+      <summary style={{ cursor: 'pointer', fontWeight: 600, minHeight: 32 }}>History, {list.length}</summary>
+      {list.map((c) => (
+        <Flex key={c.id} gap="10px" borderTopWidth="1px" borderColor="hair" py="6px" align="flex-start">
+          <Box flex="1" minW="0">
+            <Text fontSize="13px">
+              <b>
+                {longDay(c.made.slice(0, 10))} {c.made.slice(11, 16)}
+              </b>{' '}
+              {c.by}, for {named(c)}
+            </Text>
+            <chakra.pre fontSize="12px" color="soft" whiteSpace="pre-wrap" overflowWrap="anywhere">
+              {c.yaml.trim() || 'as shipped'}
+            </chakra.pre>
+          </Box>
+          <Button h="32px" onClick={() => onTake(c)}>
+            Take this again
+          </Button>
+        </Flex>
+      ))}
+    </details>
   )
 }

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { ask, client, type Schemas } from '../ui/client'
 import { LiveStage } from '../figure/LiveStage'
-import { nameOf, type Event } from './PlaybookPage'
+import { nameOf, type Event } from './event'
 
 /** The simulated athlete clean and with a fault, side by side, to be turned. */
 export function CleanBesideFaulty({

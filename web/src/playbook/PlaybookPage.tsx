@@ -3,16 +3,14 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { Button } from '../ui/Button'
-import { ask, client, type Schemas } from '../ui/client'
+import { ask, client } from '../ui/client'
+import { nameOf, type Event, type Fault } from './event'
 import { Bands } from './Bands'
 import { Chain } from './Chain'
 import { Changes } from './Changes'
 import { CleanBesideFaulty } from './CleanBesideFaulty'
 import { Figure, usePoses } from '../ui/Figure'
-import { Logo } from '../ui/Logo'
-
-export type Event = Schemas['Event']
-export type Fault = Event['faults'][number]
+import { AppHeader } from '../ui/AppHeader'
 
 /** A part of the page with its heading; kept together on paper. */
 export function Part({ title, says, children }: { title: string; says?: string; children: React.ReactNode }) {
@@ -32,7 +30,7 @@ export function Part({ title, says, children }: { title: string; says?: string; 
 }
 
 /** An event's playbook, read like a handbook and changed for the club. */
-export function PlaybookPage({ who }: { who: Schemas['State'] }) {
+export function PlaybookPage() {
   const { event } = useParams()
   const go = useNavigate()
   const queries = useQueryClient()
@@ -50,25 +48,7 @@ export function PlaybookPage({ who }: { who: Schemas['State'] }) {
   const variants = events.find((x) => x.id === id)?.variants ?? []
   return (
     <Box minH="100%" bg="paper">
-      <Flex
-        h="52px"
-        px="20px"
-        align="center"
-        borderBottomWidth="1px"
-        borderColor="hair"
-        gap="20px"
-        css={{ '@media print': { display: 'none' } }}
-      >
-        <Link to="/" aria-label="Today">
-          <Logo size={19} />
-        </Link>
-        <Text color="soft" flex="1">
-          {who.club} · {who.name}
-        </Text>
-        <Link to="/" style={{ textDecoration: 'underline' }}>
-          Back to today
-        </Link>
-      </Flex>
+      <AppHeader />
       <Flex maxW="1240px" mx="auto" p="24px" gap="28px" align="flex-start">
         <Box
           as="nav"
@@ -195,10 +175,8 @@ function Book({
   onChanged: () => void
 }) {
   const has = (...texts: (string | undefined)[]) => !words || texts.some((t) => t?.toLowerCase().includes(words))
-  const cues = (f: Fault) => e.cues?.filter((c) => c.fault === f.id) ?? []
-  const drills = (f: Fault) => e.drills?.filter((d) => d.faults.includes(f.id)) ?? []
   const faults = e.faults.filter((f) =>
-    has(f.name, f.says, ...cues(f).map((c) => c.text), ...drills(f).map((d) => d.text)),
+    has(f.name, f.says, ...cuesOf(e, f).map((c) => c.text), ...drillsOf(e, f).map((d) => d.text)),
   )
   const measures = e.measures.filter((m) => has(m.name, m.note))
   const looks = e.looks.filter((l) => has(l.text, l.off))
@@ -263,94 +241,7 @@ function Book({
       {faults.length > 0 && (
         <Part title="Faults, cues and drills">
           {faults.map((f) => (
-            <Box
-              key={f.id}
-              id={`fault-${f.id}`}
-              borderTopWidth="1px"
-              borderColor="hair"
-              py="12px"
-              css={{ breakInside: 'avoid' }}
-            >
-              <Flex gap="10px" align="baseline" wrap="wrap">
-                <Text fontSize="16px" fontWeight="700">
-                  {f.name}
-                </Text>
-                <Text color="soft" flex="1" minW="240px">
-                  {f.says}
-                </Text>
-                {!words && (
-                  <chakra.button
-                    fontSize="13px"
-                    textDecoration="underline"
-                    cursor="pointer"
-                    minH="32px"
-                    onClick={() => {
-                      setFault(f.id)
-                      document
-                        .querySelector('[aria-label="Clean beside faulty"]')
-                        ?.scrollIntoView({ behavior: 'smooth' })
-                    }}
-                    css={{ '@media print': { display: 'none' } }}
-                  >
-                    show it
-                  </chakra.button>
-                )}
-              </Flex>
-              <Grid templateColumns={{ base: '1fr', lg: '1fr 1fr' }} gap="6px 28px" mt="6px" fontSize="14px">
-                <Box>
-                  <Small>Seen by</Small>
-                  {f.evidence?.map((x, i) => (
-                    <Text key={i}>
-                      {x.look ? `by eye: ${lower(e.looks.find((l) => l.id === x.look)?.off ?? '')}` : sign(e, x)}
-                    </Text>
-                  ))}
-                  {f.from && Object.keys(f.from).length > 0 && (
-                    <>
-                      <Small>Comes from</Small>
-                      <Text>
-                        {Object.entries(f.from)
-                          .sort((a, b) => b[1] - a[1])
-                          .map(([id]) => nameOf(e, id))
-                          .join(', ')}
-                      </Text>
-                    </>
-                  )}
-                  {leads(e, f.id).length > 0 && (
-                    <>
-                      <Small>Leads to</Small>
-                      <Text>{leads(e, f.id).join(', ')}</Text>
-                    </>
-                  )}
-                  {f.care && (
-                    <Text mt="4px" fontWeight="600" color="ochre">
-                      {f.care}
-                    </Text>
-                  )}
-                </Box>
-                <Box>
-                  <Small>Cues</Small>
-                  {cues(f).map((c) => (
-                    <Text key={c.id}>
-                      “{c.text}”{' '}
-                      <Text as="span" color="soft" fontSize="12.5px">
-                        {c.kind}
-                        {c.misread && `; misread when ${c.misread.text}`}
-                      </Text>
-                    </Text>
-                  ))}
-                  {drills(f).length > 0 && <Small>Practice</Small>}
-                  {drills(f).map((d) => (
-                    <Text key={d.id}>
-                      {d.text}{' '}
-                      <Text as="span" color="soft" fontSize="12.5px">
-                        {d.kind && `${d.kind}; `}
-                        {d.dose}; then {d.growth}
-                      </Text>
-                    </Text>
-                  ))}
-                </Box>
-              </Grid>
-            </Box>
+            <FaultEntry key={f.id} e={e} f={f} onShow={words ? undefined : () => setFault(f.id)} />
           ))}
         </Part>
       )}
@@ -392,23 +283,102 @@ function Book({
   )
 }
 
+/** A fault with its evidence, what it comes from and leads to, its cues and drills. */
+function FaultEntry({ e, f, onShow }: { e: Event; f: Fault; onShow?: () => void }) {
+  const cues = cuesOf(e, f)
+  const drills = drillsOf(e, f)
+  return (
+    <Box id={`fault-${f.id}`} borderTopWidth="1px" borderColor="hair" py="12px" css={{ breakInside: 'avoid' }}>
+      <Flex gap="10px" align="baseline" wrap="wrap">
+        <Text fontSize="16px" fontWeight="700">
+          {f.name}
+        </Text>
+        <Text color="soft" flex="1" minW="240px">
+          {f.says}
+        </Text>
+        {onShow && (
+          <chakra.button
+            fontSize="13px"
+            textDecoration="underline"
+            cursor="pointer"
+            minH="32px"
+            onClick={() => {
+              onShow()
+              document.querySelector('[aria-label="Clean beside faulty"]')?.scrollIntoView({ behavior: 'smooth' })
+            }}
+            css={{ '@media print': { display: 'none' } }}
+          >
+            show it
+          </chakra.button>
+        )}
+      </Flex>
+      <Grid templateColumns={{ base: '1fr', lg: '1fr 1fr' }} gap="6px 28px" mt="6px" fontSize="14px">
+        <Box>
+          <Small>Seen by</Small>
+          {f.evidence?.map((x, i) => (
+            <Text key={i}>
+              {x.look ? `by eye: ${lower(e.looks.find((l) => l.id === x.look)?.off ?? '')}` : sign(e, x)}
+            </Text>
+          ))}
+          {f.from && Object.keys(f.from).length > 0 && (
+            <>
+              <Small>Comes from</Small>
+              <Text>
+                {Object.entries(f.from)
+                  .sort((a, b) => b[1] - a[1])
+                  .map(([id]) => nameOf(e, id))
+                  .join(', ')}
+              </Text>
+            </>
+          )}
+          {leads(e, f.id).length > 0 && (
+            <>
+              <Small>Leads to</Small>
+              <Text>{leads(e, f.id).join(', ')}</Text>
+            </>
+          )}
+          {f.care && (
+            <Text mt="4px" fontWeight="600" color="ochre">
+              {f.care}
+            </Text>
+          )}
+        </Box>
+        <Box>
+          <Small>Cues</Small>
+          {cues.map((c) => (
+            <Text key={c.id}>
+              “{c.text}”{' '}
+              <Text as="span" color="soft" fontSize="12.5px">
+                {c.kind}
+                {c.misread && `; misread when ${c.misread.text}`}
+              </Text>
+            </Text>
+          ))}
+          {drills.length > 0 && <Small>Practice</Small>}
+          {drills.map((d) => (
+            <Text key={d.id}>
+              {d.text}{' '}
+              <Text as="span" color="soft" fontSize="12.5px">
+                {d.kind && `${d.kind}; `}
+                {d.dose}; then {d.growth}
+              </Text>
+            </Text>
+          ))}
+        </Box>
+      </Grid>
+    </Box>
+  )
+}
+
+const cuesOf = (e: Event, f: Fault) => e.cues?.filter((c) => c.fault === f.id) ?? []
+const drillsOf = (e: Event, f: Fault) => e.drills?.filter((d) => d.faults.includes(f.id)) ?? []
+
 const Small = ({ children }: { children: React.ReactNode }) => (
   <Text fontSize="12.5px" color="soft" mt="4px">
     {children}
   </Text>
 )
 const lower = (s: string) => s.charAt(0).toLowerCase() + s.slice(1)
-
-/** The name of a key position, fault or node; of a repeated one the first. */
-export function nameOf(e: Event, id: string) {
-  return (
-    e.keys.find((k) => k.id === id)?.name ??
-    e.keys.find((k) => k.id === `${id}#1`)?.name.replace(/ 1$/, '') ??
-    e.faults.find((f) => f.id === id)?.name.toLowerCase() ??
-    e.nodes?.find((n) => n.id === id)?.name ??
-    id
-  )
-}
 
 function leads(e: Event, id: string) {
   return [

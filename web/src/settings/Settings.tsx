@@ -1,7 +1,6 @@
 import { Box, Flex, Heading, Input, Text } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
-import { Link } from 'react-router'
 import { v7 as newId } from 'uuid'
 import { Hint } from '../ui/Panel'
 import { Button, Pills } from '../ui/Button'
@@ -9,23 +8,13 @@ import { ask, client, type Schemas } from '../ui/client'
 import { hangs, longDay, size } from '../ui/format'
 import { mode, setMode, type Mode } from '../ui/mode'
 import { ConfirmErase } from '../ui/ConfirmErase'
-import { Logo } from '../ui/Logo'
+import { AppHeader } from '../ui/AppHeader'
 
 /** The own account, tokens for scripts, the club's accounts, and the room that films take. */
 export function Settings({ who }: { who: Schemas['State'] }) {
   return (
     <Box minH="100%">
-      <Flex h="52px" px="20px" align="center" borderBottomWidth="1px" borderColor="hair" gap="20px">
-        <Link to="/" aria-label="Today">
-          <Logo size={19} />
-        </Link>
-        <Text color="soft" flex="1">
-          {who.club} · {who.name}
-        </Text>
-        <Link to="/" style={{ textDecoration: 'underline' }}>
-          Back to today
-        </Link>
-      </Flex>
+      <AppHeader />
       <Box maxW="1120px" mx="auto" p="28px">
         <Heading fontSize="21px" mb="16px">
           Settings

@@ -5,11 +5,11 @@ import { v7 as newId } from 'uuid'
 import { Button } from '../ui/Button'
 import { ask, client, type Schemas } from '../ui/client'
 import { LiveStage } from '../figure/LiveStage'
-import { Head } from './SimPage'
+import { AppHeader } from '../ui/AppHeader'
 import { Choice } from '../ui/fields'
 
 /** Trains the eye: an attempt with an unnamed fault, the coach's answer, the truth beside it. */
-export function EyePage({ who }: { who: Schemas['State'] }) {
+export function EyePage() {
   const queries = useQueryClient()
   const menu = useQuery({ queryKey: ['sim'], queryFn: () => ask(client.GET('/api/sim')), staleTime: Infinity })
   const scores = useQuery({ queryKey: ['practice'], queryFn: () => ask(client.GET('/api/practice')) })
@@ -58,7 +58,7 @@ export function EyePage({ who }: { who: Schemas['State'] }) {
   ]
   return (
     <Box minH="100%">
-      <Head who={who} title="Eye practice" />
+      <AppHeader />
       <Flex maxW="1240px" mx="auto" p="20px" gap="20px" align="flex-start" wrap="wrap">
         <Box flex="1 1 700px" minW="0">
           {!now && (
@@ -85,46 +85,7 @@ export function EyePage({ who }: { who: Schemas['State'] }) {
               label={shown?.fault ? 'Left: the attempt. Right: the clean movement.' : 'The attempt to judge'}
             />
           )}
-          {shown && now && (
-            <Box
-              as="section"
-              aria-label="The truth"
-              mt="14px"
-              bg="raised"
-              borderWidth="1px"
-              borderColor="hair"
-              borderRadius="10px"
-              p="16px"
-              role="status"
-            >
-              <Heading fontSize="17px" color={shown.right ? 'grass' : 'plum'}>
-                {shown.right ? '● Seen' : '◆ Not it'}
-                {': '}
-                <Text as="span" color="ink">
-                  {nameOf(now.motion.event, shown.fault)}
-                  {shown.fault && `, strength ${shown.strength.toFixed(1)}`}
-                </Text>
-              </Heading>
-              {shown.says && <Text mt="6px">{shown.says.charAt(0).toUpperCase() + shown.says.slice(1)}.</Text>}
-              {!shown.right && (
-                <Text color="soft" mt="4px">
-                  You said: {nameOf(now.motion.event, shown.said)}.
-                </Text>
-              )}
-              {shown.begins !== undefined && (
-                <Text color="soft" mt="4px">
-                  It begins at {shown.begins.toFixed(2)} s
-                  {shown.at !== undefined &&
-                    `; you said ${shown.at.toFixed(2)} s, ${Math.abs(shown.at - shown.begins).toFixed(2)} s ${shown.at > shown.begins ? 'later' : 'earlier'}`}
-                  . There a part of the body is 5 cm from where the clean movement has it. Step through: left is the
-                  attempt, right the same athlete clean.
-                </Text>
-              )}
-              <Button main mt="12px" onClick={next}>
-                Another one
-              </Button>
-            </Box>
-          )}
+          {shown && now && <Truth shown={shown} event={now.motion.event} nameOf={nameOf} onNext={next} />}
           {error && (
             <Text role="alert" color="plum" fontWeight="600" mt="8px">
               {error}
@@ -181,48 +142,121 @@ export function EyePage({ who }: { who: Schemas['State'] }) {
               </>
             )}
           </Box>
-          <Box
-            bg="raised"
-            borderWidth="1px"
-            borderColor="hair"
-            borderRadius="10px"
-            p="16px"
-            as="section"
-            aria-label="How your eye does"
-          >
-            <Heading as="h2" fontSize="14px" mb="6px">
-              How your eye does
-            </Heading>
-            {scores.data?.length === 0 && (
-              <Text color="soft">Nothing yet. Each answer counts here, by event and fault.</Text>
-            )}
-            {!!scores.data?.length && (
-              <table style={{ width: '100%', fontVariantNumeric: 'tabular-nums', fontSize: 13.5 }}>
-                <thead>
-                  <tr style={{ textAlign: 'left' }}>
-                    <th>event, fault</th>
-                    <th>seen</th>
-                    <th style={{ textAlign: 'right' }}>off by</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {scores.data.map((s) => (
-                    <tr key={s.event + s.fault}>
-                      <td>
-                        {menu.data?.events.find((x) => x.id === s.event)?.name}, {nameOf(s.event, s.fault)}
-                      </td>
-                      <td>
-                        {s.seen} of {s.shown}
-                      </td>
-                      <td style={{ textAlign: 'right' }}>{s.offOf ? `${s.off.toFixed(2)} s` : '–'}</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            )}
-          </Box>
+          <Scores
+            list={scores.data}
+            eventName={(id) => menu.data?.events.find((x) => x.id === id)?.name}
+            nameOf={nameOf}
+          />
         </Box>
       </Flex>
+    </Box>
+  )
+}
+
+type NameOf = (event: string, fault: string) => string
+
+/** What was in the attempt, beside what the coach said. */
+function Truth({
+  shown,
+  event,
+  nameOf,
+  onNext,
+}: {
+  shown: Schemas['PracticeAnswer']
+  event: string
+  nameOf: NameOf
+  onNext: () => void
+}) {
+  return (
+    <Box
+      as="section"
+      aria-label="The truth"
+      mt="14px"
+      bg="raised"
+      borderWidth="1px"
+      borderColor="hair"
+      borderRadius="10px"
+      p="16px"
+      role="status"
+    >
+      <Heading fontSize="17px" color={shown.right ? 'grass' : 'plum'}>
+        {shown.right ? '● Seen' : '◆ Not it'}
+        {': '}
+        <Text as="span" color="ink">
+          {nameOf(event, shown.fault)}
+          {shown.fault && `, strength ${shown.strength.toFixed(1)}`}
+        </Text>
+      </Heading>
+      {shown.says && <Text mt="6px">{shown.says.charAt(0).toUpperCase() + shown.says.slice(1)}.</Text>}
+      {!shown.right && (
+        <Text color="soft" mt="4px">
+          You said: {nameOf(event, shown.said)}.
+        </Text>
+      )}
+      {shown.begins !== undefined && (
+        <Text color="soft" mt="4px">
+          It begins at {shown.begins.toFixed(2)} s
+          {shown.at !== undefined &&
+            `; you said ${shown.at.toFixed(2)} s, ${Math.abs(shown.at - shown.begins).toFixed(2)} s ${shown.at > shown.begins ? 'later' : 'earlier'}`}
+          . There a part of the body is 5 cm from where the clean movement has it. Step through: left is the
+          attempt, right the same athlete clean.
+        </Text>
+      )}
+      <Button main mt="12px" onClick={onNext}>
+        Another one
+      </Button>
+    </Box>
+  )
+}
+
+/** How often each fault was seen, and how far off its beginning. */
+function Scores({
+  list,
+  eventName,
+  nameOf,
+}: {
+  list?: Schemas['Score'][]
+  eventName: (id: string) => string | undefined
+  nameOf: NameOf
+}) {
+  return (
+    <Box
+      bg="raised"
+      borderWidth="1px"
+      borderColor="hair"
+      borderRadius="10px"
+      p="16px"
+      as="section"
+      aria-label="How your eye does"
+    >
+      <Heading as="h2" fontSize="14px" mb="6px">
+        How your eye does
+      </Heading>
+      {list?.length === 0 && <Text color="soft">Nothing yet. Each answer counts here, by event and fault.</Text>}
+      {!!list?.length && (
+        <table style={{ width: '100%', fontVariantNumeric: 'tabular-nums', fontSize: 13.5 }}>
+          <thead>
+            <tr style={{ textAlign: 'left' }}>
+              <th>event, fault</th>
+              <th>seen</th>
+              <th style={{ textAlign: 'right' }}>off by</th>
+            </tr>
+          </thead>
+          <tbody>
+            {list.map((s) => (
+              <tr key={s.event + s.fault}>
+                <td>
+                  {eventName(s.event)}, {nameOf(s.event, s.fault)}
+                </td>
+                <td>
+                  {s.seen} of {s.shown}
+                </td>
+                <td style={{ textAlign: 'right' }}>{s.offOf ? `${s.off.toFixed(2)} s` : '–'}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
     </Box>
   )
 }

@@ -1,12 +1,12 @@
 import { Box, Flex, Heading, Text } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { Link, useNavigate } from 'react-router'
+import { useNavigate } from 'react-router'
 import { v7 as newId } from 'uuid'
 import { Button } from '../ui/Button'
 import { ask, client, working, type Schemas } from '../ui/client'
 import { LiveStage } from '../figure/LiveStage'
-import { Logo } from '../ui/Logo'
+import { AppHeader } from '../ui/AppHeader'
 import { Choice, Entry } from '../ui/fields'
 
 type Wish = Schemas['SimRequest']
@@ -21,28 +21,8 @@ export const viewNames: Record<string, string> = {
   'bar-line': 'along the bar',
 }
 
-export function Head({ who, title }: { who: Schemas['State']; title: string }) {
-  return (
-    <Flex h="52px" px="20px" align="center" borderBottomWidth="1px" borderColor="hair" gap="20px">
-      <Link to="/" aria-label="Today">
-        <Logo size={19} />
-      </Link>
-      <Heading fontSize="16px">{title}</Heading>
-      <Text color="soft" flex="1">
-        {who.club} · {who.name}
-      </Text>
-      <Link to={title === 'Simulated camera' ? '/eye' : '/sim'} style={{ textDecoration: 'underline' }}>
-        {title === 'Simulated camera' ? 'Eye practice' : 'Simulated camera'}
-      </Link>
-      <Link to="/" style={{ textDecoration: 'underline' }}>
-        Back to today
-      </Link>
-    </Flex>
-  )
-}
-
 /** Sets an attempt, shows it from any side, and films it like a phone would. */
-export function SimPage({ who }: { who: Schemas['State'] }) {
+export function SimPage() {
   const menu = useQuery({ queryKey: ['sim'], queryFn: () => ask(client.GET('/api/sim')), staleTime: Infinity })
   const [wish, setWish] = useState<Wish>({
     event: 'discus',
@@ -81,7 +61,7 @@ export function SimPage({ who }: { who: Schemas['State'] }) {
     ) : null
   return (
     <Box minH="100%">
-      <Head who={who} title="Simulated camera" />
+      <AppHeader />
       <Flex maxW="1240px" mx="auto" p="20px" gap="20px" align="flex-start" wrap="wrap">
         <Box flex="1 1 700px" minW="0">
           {motion.data && <LiveStage motion={motion.data} label={`${e.name}, simulated`} />}
@@ -220,41 +200,56 @@ export function SimPage({ who }: { who: Schemas['State'] }) {
           {hidden ? (
             <Text color="soft">One fault is in it. Watch it, film it, judge it; then look here.</Text>
           ) : (
-            <Box maxH="300px" overflowY="auto" pr="4px">
-              {e.faults.map((f) => {
-                const v = wish.faults?.[f.id] ?? 0
-                return (
-                  <label key={f.id} style={{ display: 'block', marginBottom: 6 }} title={f.says}>
-                    <Flex justify="space-between" fontSize="13px">
-                      <span>{f.name}</span>
-                      <Text as="span" color={v ? 'brick' : 'soft'} fontWeight={v ? 700 : 400}>
-                        {v ? v.toFixed(1) : 'off'}
-                      </Text>
-                    </Flex>
-                    <input
-                      type="range"
-                      aria-label={f.name}
-                      min={0}
-                      max={1}
-                      step={0.1}
-                      value={v}
-                      style={{
-                        width: '100%',
-                        accentColor: v ? 'var(--chakra-colors-brick)' : 'var(--chakra-colors-ink)',
-                      }}
-                      onChange={(x) => {
-                        const n = Number(x.currentTarget.value),
-                          { [f.id]: _, ...rest } = wish.faults ?? {}
-                        set({ faults: n ? { ...rest, [f.id]: n } : rest })
-                      }}
-                    />
-                  </label>
-                )
-              })}
-            </Box>
+            <FaultSliders list={e.faults} value={wish.faults ?? {}} onChange={(faults) => set({ faults })} />
           )}
         </Box>
       </Flex>
+    </Box>
+  )
+}
+
+/** How strongly each fault is there. */
+function FaultSliders({
+  list,
+  value,
+  onChange,
+}: {
+  list: Schemas['SimFault'][]
+  value: Record<string, number>
+  onChange: (faults: Record<string, number>) => void
+}) {
+  return (
+    <Box maxH="300px" overflowY="auto" pr="4px">
+      {list.map((f) => {
+        const v = value[f.id] ?? 0
+        return (
+          <label key={f.id} style={{ display: 'block', marginBottom: 6 }} title={f.says}>
+            <Flex justify="space-between" fontSize="13px">
+              <span>{f.name}</span>
+              <Text as="span" color={v ? 'brick' : 'soft'} fontWeight={v ? 700 : 400}>
+                {v ? v.toFixed(1) : 'off'}
+              </Text>
+            </Flex>
+            <input
+              type="range"
+              aria-label={f.name}
+              min={0}
+              max={1}
+              step={0.1}
+              value={v}
+              style={{
+                width: '100%',
+                accentColor: v ? 'var(--chakra-colors-brick)' : 'var(--chakra-colors-ink)',
+              }}
+              onChange={(x) => {
+                const n = Number(x.currentTarget.value)
+                const { [f.id]: _was, ...rest } = value
+                onChange(n ? { ...rest, [f.id]: n } : rest)
+              }}
+            />
+          </label>
+        )
+      })}
     </Box>
   )
 }

@@ -7,6 +7,7 @@ import { Logo } from './Logo'
 
 const rooms = [
   ['/', 'Today'],
+  ['/athletes', 'Athletes'],
   ['/log', 'Log'],
   ['/calendar', 'Calendar'],
   ['/playbook', 'Playbook'],

@@ -1,6 +1,6 @@
 import type { Schemas } from './client'
 
-/** Where a region lies on the figure seen from the front: how far from its middle line, and how far down, of a height of 100. */
+/** Where a region lies, seen from the front: how far from the middle line, and down, of a height of 100. */
 const regions: Record<string, [number, number]> = {
   head: [0, 7],
   neck: [0, 15],

@@ -26,7 +26,10 @@ const faces: Record<Dial, string[]> = {
   'clock-b': ['6', '3', '12', '9'],
 }
 
-/** Seen from above with the back of the circle below: a right-hander turns to the right of the back, a left-hander is mirrored once and reads the same. */
+/**
+ * Seen from above with the back of the circle below: a right-hander turns to the
+ * right of the back, a left-hander is mirrored once and reads the same.
+ */
 const on = (azimuth: number, r: number) => {
   const a = (azimuth * Math.PI) / 180
   return { x: middle + r * Math.sin(a), y: middle + r * Math.cos(a) }
@@ -39,7 +42,7 @@ function arc(from: number, to: number, r: number) {
   return `M${a.x} ${a.y}A${r} ${r} 0 ${sweep > 180 ? 1 : 0} 0 ${b.x} ${b.y}`
 }
 
-/** The dial that an account reads, kept on the server. What stands beside it is told at once, all else once it is kept. */
+/** The dial that an account reads. It is kept on the server; this page changes at once. */
 export function DialChoice({ dial, onPicked }: { dial: Dial; onPicked?: (d: Dial | undefined) => void }) {
   const queries = useQueryClient()
   const pick = async (d: Dial) => {
