@@ -4,7 +4,9 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 
 	"neokinema/test/drive"
 )
@@ -78,30 +80,49 @@ func TestAPlanInTheCalendar(t *testing.T) {
 	c.Press("the calendar")
 	c.Find("h2, h1", "Calendar")
 	c.See("Film it again")
-	lines := func() int { return len(c.Page.MustElements("[data-day] button[draggable]")) }
+	lines := func() int { return len(c.Page.MustElements("[data-day] [data-line]")) }
 	before := lines()
+	middle := func(el *rod.Element) proto.Point {
+		el.MustScrollIntoView()
+		return *el.MustShape().OnePointInside()
+	}
 	drag := func(copied bool) {
-		c.Page.MustEval(`(copied) => {
-			const line = document.querySelector('[data-day] button[draggable]')
+		line := c.Page.MustElement("[data-day] [data-line]")
+		day := line.MustEval(`() => {
 			const cells = [...document.querySelectorAll('[data-day]')]
-			const to = cells[cells.indexOf(line.closest('[data-day]')) + 1]
-			const data = new DataTransfer()
-			line.dispatchEvent(new DragEvent('dragstart', { bubbles: true, dataTransfer: data }))
-			to.dispatchEvent(new DragEvent('dragover', { bubbles: true, cancelable: true, dataTransfer: data }))
-			to.dispatchEvent(new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer: data, ctrlKey: copied }))
-		}`, copied)
+			return cells[cells.indexOf(this.closest('[data-day]')) + 1].dataset.day
+		}`).Str()
+		to := middle(c.Page.MustElement(`[data-day="` + day + `"]`))
+		from := middle(line)
+		if copied {
+			if err := c.Page.Keyboard.Press(input.ControlLeft); err != nil {
+				t.Fatal(err)
+			}
+			defer c.Page.Keyboard.Release(input.ControlLeft)
+		}
+		m := c.Page.Mouse
+		m.MustMoveTo(from.X, from.Y).MustDown(proto.InputMouseButtonLeft)
+		if err := m.MoveLinear(to, 8); err != nil {
+			t.Fatal(err)
+		}
+		m.MustUp(proto.InputMouseButtonLeft)
 	}
 	drag(false)
 	c.See("Moved to")
 	if n := lines(); n != before {
 		t.Errorf("%d lines after a move, %d before", n, before)
 	}
-	drag(true)
-	c.See("Copied to")
-	c.Wait(`(n) => document.querySelectorAll('[data-day] button[draggable]').length === n`, before+1)
+	c.Page.MustElement("[data-day] [data-line]").MustFocus()
+	c.Key(input.Space, input.ArrowRight, input.Space)
+	c.See("Moved to")
 	c.Press("Undo")
 	c.See("Taken back")
-	c.Wait(`(n) => document.querySelectorAll('[data-day] button[draggable]').length === n`, before)
+	drag(true)
+	c.See("Copied to")
+	c.Wait(`(n) => document.querySelectorAll('[data-day] [data-line]').length === n`, before+1)
+	c.Press("Undo")
+	c.See("Taken back")
+	c.Wait(`(n) => document.querySelectorAll('[data-day] [data-line]').length === n`, before)
 	c.Find("[data-day] button", "○ Wall").MustClick()
 	c.Press("Done")
 	c.See("✓")

@@ -48,6 +48,7 @@ func TestACoachReadsAndChangesThePlaybook(t *testing.T) {
 	c.Saved()
 	c.Press("Take it back")
 	c.Wait(`() => !document.body.innerText.includes('you say it is not there')`)
+	c.Saved()
 
 	c.Go("/playbook/sprint-start")
 	c.See("For the whole club")
