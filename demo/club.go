@@ -123,8 +123,8 @@ func load(ctx context.Context, s *store.Store, enqueue store.Enqueue, account st
 		return err
 	}
 	school := ""
-	if book.ID == "sprint-start" {
-		school = "medium"
+	if book.SchoolName != "" { // its schools are settings that are always said
+		school = book.Schools[0].ID
 	}
 	variant := ""
 	if v, ok := book.Variant(sc.Movement.Variant); ok {
@@ -260,7 +260,7 @@ func (h *hand) measure(book playbook.Event, sc Scenario, truth sim.Truth, m meas
 	if truth.View == "side-closed" {
 		near = near.Other()
 	}
-	sheet := measure.Recording{Event: book, View: truth.View, Roles: body.Of(sc.Movement.Event, sc.Movement.Athlete.Side).Near(near), Paired: paired}
+	sheet := measure.Recording{Event: book, View: truth.View, Roles: book.RolesFor(sc.Movement.Athlete.Side).Near(near), Paired: paired}
 	for _, k := range book.Keys {
 		frame, ok := truth.Frames[k.ID]
 		if !ok || frame < 1 || frame >= len(truth.Film)-1 {

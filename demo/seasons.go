@@ -186,13 +186,7 @@ type storyteller struct {
 
 // take moves the simulated athlete.
 func (t storyteller) take(seed uint64, strength float64, set map[string]float64, rate float64) (sim.Truth, error) {
-	side := body.Side(t.athlete.Hand)
-	switch t.event {
-	case "sprint-start":
-		side = body.Side(t.athlete.FrontLeg)
-	case "long-jump", "high-jump":
-		side = body.Side(t.athlete.JumpLeg)
-	}
+	side := t.book.Own(playbook.Sides{Hand: body.Side(t.athlete.Hand), TakeOff: body.Side(t.athlete.JumpLeg), FrontBlock: body.Side(t.athlete.FrontLeg)})
 	w := sim.Request{Event: t.event, Variant: t.variant, Athlete: sim.Athlete{HeightM: t.athlete.HeightM, Sex: body.Sex(t.athlete.Sex), Side: side}, Seed: seed, Set: set, Faults: map[string]float64{}}
 	if strength > 0 {
 		w.Faults[t.fault] = strength
@@ -279,7 +273,7 @@ func (t storyteller) visit(n int) error {
 	}
 	wind := math.Round(20*r.NormFloat64()*0.6) / 20
 	var blows *float64
-	if t.event == "long-jump" || t.event == "sprint-start" {
+	if slices.Contains(t.book.Log, "wind") {
 		blows = &wind
 	}
 	kind := "training"
@@ -438,7 +432,7 @@ func (t storyteller) mark(h *hand, book playbook.Event, truth sim.Truth, r *rand
 	if truth.View == "side-closed" {
 		near = near.Other()
 	}
-	sheet := measure.Recording{Event: book, View: truth.View, Roles: body.Of(t.event, side).Near(near)}
+	sheet := measure.Recording{Event: book, View: truth.View, Roles: book.RolesFor(side).Near(near)}
 	stamps, points := map[string]*int{}, []breakdown.Point{}
 	for _, k := range book.Keys {
 		frame, ok := truth.Frames[k.ID]

@@ -56,22 +56,6 @@ type Roles map[string]Side
 // Start are the roles of a sprint start: front- and rear-block leg.
 func Start(front Side) Roles { return Roles{"front": front, "rear": front.Other()} }
 
-// Of are the roles of an event for an athlete's side in it: throwing or top
-// hand, take-off leg, front-block leg.
-func Of(event string, side Side) Roles {
-	switch event {
-	case "sprint-start":
-		return Start(side)
-	case "running":
-		return Roles{"left": Left, "right": Right}
-	case "long-jump", "high-jump":
-		return Roles{"takeoff": side, "free": side.Other()}
-	case "pole-vault":
-		return Roles{"top": side, "bottom": side.Other(), "takeoff": side.Other(), "free": side}
-	}
-	return Roles{"throwing": side, "free": side.Other(), "push": side, "pivot": side.Other()}
-}
-
 // Near adds the roles near and far: the side that the camera sees, and the other.
 func (r Roles) Near(s Side) Roles {
 	out := Roles{"near": s, "far": s.Other()}

@@ -64,7 +64,7 @@ func TestOrderErrorsAreExplained(t *testing.T) {
 // good is the smallest event that is valid.
 func good() Event {
 	return Event{
-		ID: "hop", Name: "Hop", Watch: make([]Pass, 4), Roles: []Role{{"front", "front leg"}},
+		ID: "hop", Name: "Hop", Watch: make([]Pass, 4), Side: SideTakeOff, Works: "front", Feet: []string{"front foot", "other foot"}, Views: []string{"side-open"}, Roles: []Role{{"front", "front leg", "own"}},
 		Keys:     []Key{{ID: "off", Name: "off", Letter: "o", Sees: "first picture in the air", Nature: "contact", Lifts: "front"}, {ID: "down", Name: "down", Letter: "d", Sees: "first picture on the ground", Nature: "contact", Lands: "front", After: []string{"off"}}},
 		Phases:   []Phase{{"air", "air", "off", "down"}},
 		Measures: []Measure{{ID: "air-time", Name: "Air time", Kind: "duration", At: []string{"down"}, Stamps: []string{"off", "down"}, Unit: "s", Bands: []Band{{Low: num(0.2), High: num(0.4), Class: Common}}}},

@@ -24,20 +24,25 @@ const (
 
 // Event is one discipline's playbook.
 type Event struct {
-	ID       string             `json:"id"`
-	Name     string             `json:"name"`
-	Variants []Variant          `json:"variants"`
-	Schools  []School           `json:"schools"` // views of what is right; the first is the default
-	Mark     ResultRule         `json:"mark"`    // what an attempt is worth, and how one is lost
-	Zero     []string           `json:"zero"`    // the score's zero: the first of these that is stamped
-	Rate     float64            `json:"rate"`    // pictures per second that the event asks for
-	Pace     float64            `json:"pace"`    // m/s at which the athlete usually travels, for what a picture's own time leaves open
-	Aligned  bool               `json:"aligned"` // from the side, the far hip and shoulder hide behind the near ones
-	Roles    []Role             `json:"roles"`
-	Views    []string           `json:"views"`
-	Line     string             `json:"line"` // what distances are measured from, as in start line; empty: nothing
-	Lengths  []KnownLength      `json:"lengths"`
-	Masses   map[string]float64 `json:"masses,omitempty"` // kg of the rules' implement, by sex
+	ID         string             `json:"id"`
+	Name       string             `json:"name"`
+	Variants   []Variant          `json:"variants"`
+	Schools    []School           `json:"schools"` // views of what is right; the first is the default
+	Mark       ResultRule         `json:"mark"`    // what an attempt is worth, and how one is lost
+	Zero       []string           `json:"zero"`    // the score's zero: the first of these that is stamped
+	Rate       float64            `json:"rate"`    // pictures per second that the event asks for
+	Pace       float64            `json:"pace"`    // m/s at which the athlete usually travels, for what a picture's own time leaves open
+	Aligned    bool               `json:"aligned"` // from the side, the far hip and shoulder hide behind the near ones
+	Side       string             `json:"side"`    // whose side the roles turn on: hand, take-off leg or front-block leg of the athlete; empty: nobody's
+	Roles      []Role             `json:"roles"`
+	Works      string             `json:"works"`                        // the role whose foot works: the score writes it on its first line
+	Feet       []string           `json:"feet"`                         // names of the two feet, the working one first
+	Log        []string           `json:"log"`                          // details that the log asks for: implement, wind, landed, board
+	Views      []string           `json:"views"`                        // from where it is filmed; the first is the usual one
+	SchoolName string             `yaml:"schoolName" json:"schoolName"` // what its schools are called; empty: school
+	Line       string             `json:"line"`                         // what distances are measured from, as in start line; empty: nothing
+	Lengths    []KnownLength      `json:"lengths"`
+	Masses     map[string]float64 `json:"masses,omitempty"` // kg of the rules' implement, by sex
 
 	Discipline string                        `json:"discipline,omitempty"` // what joins the marks of several events; empty: its own
 	Implements map[string]map[string]float64 `json:"implements,omitempty"` // kg, by sex and age group
@@ -100,6 +105,7 @@ func (w ResultRule) Of(text string) (result.Result, error) {
 type Role struct {
 	ID   string `json:"id"`
 	Name string `json:"name"`
+	Side string `json:"side"` // own (the athlete's side), other, left or right
 }
 
 // Variant is a way of doing the event, as in a hammer throw of three turns.

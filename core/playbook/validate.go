@@ -46,6 +46,7 @@ func (e Event) Validate(kinds map[string]Takes) []Problem {
 			}
 		}
 	}
+	v.sides(e)
 	for i, k := range e.Keys {
 		at := fmt.Sprintf("keys[%d]", i)
 		v.one(at+".nature", k.Nature, "still", "change", "contact")
@@ -426,4 +427,23 @@ func sorted[V any](m map[string]V) []string {
 	}
 	sort.Strings(out)
 	return out
+}
+
+// sides checks whose side the roles turn on, and what the score and the log call
+// things.
+func (v *validator) sides(e Event) {
+	v.one("side", e.Side, "", SideHand, SideTakeOff, SideFrontBlock)
+	for i, r := range e.Roles {
+		v.one(fmt.Sprintf("roles[%d].side", i), r.Side, "own", "other", "left", "right")
+	}
+	v.known("works", e.Works, set(e.Roles, func(r Role) string { return r.ID }), "a role")
+	if len(e.Feet) != 2 {
+		v.add("feet", fmt.Sprintf("names %d feet", len(e.Feet)), "name the foot that works, then the other one")
+	}
+	for i, d := range e.Log {
+		v.one(fmt.Sprintf("log[%d]", i), d, "implement", "wind", "landed", "board")
+	}
+	if len(e.Views) == 0 {
+		v.add("views", "are missing", "say from where the event is filmed, the usual view first")
+	}
 }

@@ -42,7 +42,7 @@ func turns(t *testing.T) *measure.Recording {
 		Phases:   []playbook.Phase{{ID: "single#1", Name: "single support 1", From: "off#1", To: "down#1"}, {ID: "single#2", Name: "single support 2", From: "off#2", To: "down#2"}},
 		Measures: []playbook.Measure{{ID: "off-azimuth", Name: "Ball at foot off", Kind: "orbit-azimuth", At: []string{"off#1", "off#2"}}, {ID: "catch-azimuth", Name: "Ball at the catch", Kind: "orbit-azimuth", At: []string{"down#1", "down#2"}}, {ID: "release-azimuth", Name: "Ball at release", Kind: "orbit-azimuth", At: []string{"release"}}},
 	}
-	return &measure.Recording{Event: e, Timeline: film, Stamps: map[string]int{}, Observations: map[int]map[body.Landmark]measure.Observation{}, Roles: body.Of("hammer", body.Right), View: "back", Calibration: optics.Calibration{Rightward: true, MarkU: 1}, HeightM: 1.8}
+	return &measure.Recording{Event: e, Timeline: film, Stamps: map[string]int{}, Observations: map[int]map[body.Landmark]measure.Observation{}, Roles: throwers(body.Right), View: "back", Calibration: optics.Calibration{Rightward: true, MarkU: 1}, HeightM: 1.8}
 }
 
 // heard is what a film of those two turns would tell, a wind's pass before it.
@@ -120,7 +120,7 @@ func TestRoundsTellWhatGrows(t *testing.T) {
 func TestWheelOfTwoTurns(t *testing.T) {
 	for _, hand := range []body.Side{body.Right, body.Left} {
 		s := turns(t)
-		s.Roles = body.Of("hammer", hand)
+		s.Roles = throwers(hand)
 		var values []measure.Value
 		for i, p := range []struct {
 			measure, place string
@@ -197,4 +197,9 @@ func TestPin(t *testing.T) {
 	if _, err := Refine(s, "hip.L", 0, 50); err == nil {
 		t.Error("a hip that was never placed is pinned")
 	}
+}
+
+// throwers are who is who in a turning throw.
+func throwers(hand body.Side) body.Roles {
+	return body.Roles{"throwing": hand, "push": hand, "free": hand.Other(), "pivot": hand.Other()}
 }

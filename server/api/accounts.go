@@ -263,7 +263,15 @@ func (s *Server) GetToday(c *echo.Context) error {
 	}
 	for _, id := range sortedEvents(s.Playbooks) {
 		e := s.Playbooks[id]
-		out.Events = append(out.Events, EventName{Id: id, Name: e.Name, Discipline: e.Joined(), Kind: EventNameKind(e.Mark.Kind), Fouls: fouls(e), Implements: implements(e), Schools: schools(e), Variants: variants(e)})
+		out.Events = append(out.Events, EventName{Id: id, Name: e.Name, Discipline: e.Joined(), Kind: EventNameKind(e.Mark.Kind), Fouls: fouls(e), Implements: implements(e), Log: e.Log, SchoolName: schoolName(e), Schools: schools(e), Variants: variants(e)})
 	}
 	return c.JSON(http.StatusOK, out)
+}
+
+// schoolName is what an event's schools are called.
+func schoolName(e playbook.Event) string {
+	if e.SchoolName == "" {
+		return "school"
+	}
+	return e.SchoolName
 }

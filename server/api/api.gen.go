@@ -1069,10 +1069,16 @@ type EventName struct {
 	Implements map[string]map[string]float64 `json:"implements"`
 
 	// Kind what a mark counts
-	Kind     EventNameKind      `json:"kind"`
-	Name     string             `json:"name"`
-	Schools  []playbook.School  `json:"schools"`
-	Variants []playbook.Variant `json:"variants"`
+	Kind EventNameKind `json:"kind"`
+
+	// Log details that the log asks for
+	Log  []string `json:"log"`
+	Name string   `json:"name"`
+
+	// SchoolName what its schools are called, as in block spacing
+	SchoolName string             `json:"schoolName"`
+	Schools    []playbook.School  `json:"schools"`
+	Variants   []playbook.Variant `json:"variants"`
 }
 
 // EventNameKind what a mark counts

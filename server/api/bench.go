@@ -95,11 +95,11 @@ func (s *Server) GetBench(c *echo.Context, id uuid.UUID) error {
 }
 
 func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
-	a := b.Attempt
+	a, e := b.Attempt, s.Playbooks[b.Attempt.Event]
 	out := Bench{
-		Id: a.ID, Version: a.Version, Event: a.Event, Variant: a.Variant, Side: BenchSide(assemble.Foot(b)), Feet: assemble.Feet(a.Event), FirstLine: assemble.FirstLine(b), School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
+		Id: a.ID, Version: a.Version, Event: a.Event, Variant: a.Variant, Side: BenchSide(assemble.Working(e, b)), Feet: e.Feet, FirstLine: assemble.FirstLine(e, b), School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
 		Athlete: s.athlete(b.Athlete), Details: b.Details, Stamps: b.Stamps, Landmarks: b.Landmarks, Calibration: b.Calibration, Looks: b.Looks, Overruled: b.Overruled, Notes: b.Notes,
-		Focuses: b.Focuses, FollowUps: b.FollowUps, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo, Mark: resultOf(s.Playbooks[a.Event], a),
+		Focuses: b.Focuses, FollowUps: b.FollowUps, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo, Mark: resultOf(e, a),
 	}
 	for _, g := range b.Assignments {
 		one := Assignment{Fault: g.Fault, Cue: g.Cue, Words: g.Words, Drill: g.Drill, Dose: g.Dose, Refilm: g.Refilm.Format(time.DateOnly)}

@@ -185,7 +185,7 @@ func (s *Server) cell(ctx context.Context, viewer uuid.UUID, b store.Bench, r as
 			return cell, err
 		}
 	}
-	figure(&cell, b, r, beat)
+	figure(&cell, assemble.Working(s.Playbooks[b.Attempt.Event], b), b, r, beat)
 	return cell, nil
 }
 
@@ -198,7 +198,7 @@ func keyName(r assemble.Reading, zero []string) string {
 }
 
 // figure draws what is placed on a picture and the angles measured there.
-func figure(cell *report.Cell, b store.Bench, r assemble.Reading, beat assemble.KeyTime) {
+func figure(cell *report.Cell, working body.Side, b store.Bench, r assemble.Reading, beat assemble.KeyTime) {
 	shown := float64(b.Clip.ShownWidth()) / float64(b.Clip.Width)
 	point := func(x, y float64) image.Point { return image.Pt(int(x*shown+0.5), int(y*shown+0.5)) }
 	at := map[string]image.Point{}
@@ -207,7 +207,6 @@ func figure(cell *report.Cell, b store.Bench, r assemble.Reading, beat assemble.
 			at[l.Name] = point(l.X, l.Y)
 		}
 	}
-	working := assemble.Foot(b)
 	for _, side := range []body.Side{working.Other(), working} {
 		role := "rear"
 		if side == working {

@@ -7,6 +7,7 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r3"
 
+	"neokinema/core/body"
 	"neokinema/core/breakdown"
 	"neokinema/core/judge"
 	"neokinema/core/measure"
@@ -57,7 +58,7 @@ func TestTwoFilmsOfOneAttempt(t *testing.T) {
 		}
 		do := h.coach(attempt)
 		do(map[string]any{"kind": "view", "view": truth.View, "rightward": truth.Rightward()})
-		sheet := measure.Recording{Event: e, View: truth.View, Roles: assemble.Roles(store.Bench{Attempt: store.Attempt{Event: "discus"}, Athlete: store.Athlete{Hand: "R"}}).Near("R"), Paired: true}
+		sheet := measure.Recording{Event: e, View: truth.View, Roles: e.RolesFor(body.Right).Near(body.Right), Paired: true}
 		for _, keyID := range []string{"pivot-down", "push-down"} {
 			frame := truth.Frames[keyID]
 			do(map[string]any{"kind": "stamp", "keyId": keyID, "frame": frame})

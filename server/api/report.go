@@ -814,7 +814,7 @@ func (s *Server) GetFigure(c *echo.Context, id uuid.UUID, params GetFigureParams
 	if r.Scale != nil {
 		scale = r.Scale.PxPerM
 	}
-	f, err := assemble.FigureAt(b, params.KeyId, scale)
+	f, err := assemble.FigureAt(s.Playbooks[b.Attempt.Event], b, params.KeyId, scale)
 	if err != nil {
 		return err
 	}

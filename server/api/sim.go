@@ -24,7 +24,7 @@ func (s *Server) GetSim(c *echo.Context) error {
 		if !ok {
 			continue
 		}
-		one := SimEvent{Id: id, Name: e.Name, Variants: variants(e), Views: sim.Views(id), Faults: []SimFault{}}
+		one := SimEvent{Id: id, Name: e.Name, Variants: variants(e), Views: usualFirst(sim.Views(id), e.UsualView()), Faults: []SimFault{}}
 		for _, f := range e.Faults {
 			one.Faults = append(one.Faults, SimFault{f.ID, f.Name, f.Says})
 		}
@@ -165,7 +165,7 @@ func (s *Server) Practise(c *echo.Context) error {
 	if r.Float64() > cleanShare {
 		want.Faults[faults[r.IntN(len(faults))]] = 0.65 + 0.35*r.Float64()
 	}
-	m, err := motion(practiceScene(want))
+	m, err := motion(practiceScene(want, s.Playbooks[want.Event].UsualView()))
 	if err != nil {
 		return err
 	}
@@ -180,14 +180,8 @@ func (s *Server) Practise(c *echo.Context) error {
 	return c.JSON(http.StatusOK, m)
 }
 
-// practiceScene is how an attempt of eye practice is shown: from behind for
-// turning throws, else from the open side.
-func practiceScene(w sim.Request) render.Scene {
-	view := "side-open"
-	switch w.Event {
-	case "hammer", "weight", "discus", "shot-rotational":
-		view = "back"
-	}
+// practiceScene is how an attempt of eye practice is shown: from the usual view.
+func practiceScene(w sim.Request, view string) render.Scene {
 	camera := sim.Usual(w.Event, view)
 	camera.Capture = looking
 	return render.Scene{Movement: w, Camera: camera, Outfit: render.OutfitFor(int(w.Seed%97), w.Event, w.Athlete.Sex)}
@@ -228,11 +222,22 @@ func (s *Server) AnswerPractice(c *echo.Context, id uuid.UUID) error {
 		}
 		out.Begins = &begins
 	}
-	if out.Clean, err = motion(practiceScene(clean)); err != nil {
+	if out.Clean, err = motion(practiceScene(clean, s.Playbooks[clean.Event].UsualView())); err != nil {
 		return err
 	}
 	if err := s.Store.AnswerPractice(ctx, who.ID, id, in.Fault, in.At, out.Begins); err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, out)
+}
+
+// usualFirst puts the usual view before the others.
+func usualFirst(views []string, usual string) []string {
+	out := []string{usual}
+	for _, v := range views {
+		if v != usual {
+			out = append(out, v)
+		}
+	}
+	return out
 }

@@ -61,10 +61,11 @@ func (s *Server) GetPin(c *echo.Context, id uuid.UUID, params GetPinParams) erro
 
 // GetPoses sends the simulated athlete's figure at each key position.
 func (s *Server) GetPoses(c *echo.Context, event string, params GetPosesParams) error {
-	if _, ok := s.Playbooks[event]; !ok {
+	e, ok := s.Playbooks[event]
+	if !ok {
 		return store.ErrNotFound
 	}
-	variant, view := "", "side-open"
+	variant, view := "", e.UsualView()
 	if params.Variant != nil {
 		variant = *params.Variant
 	}

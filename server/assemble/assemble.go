@@ -157,7 +157,7 @@ func Read(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm, past 
 		out.Needs[k.ID] = list
 	}
 	out.Extras, out.Follows = measure.ExtraLandmarks(sheet), measure.Follows(sheet)
-	if err := out.score(e, sheet, b.Clip.First, Foot(b)); err != nil {
+	if err := out.score(e, sheet, b.Clip.First, Working(e, b)); err != nil {
 		return out, err
 	}
 	if plane, err := sheet.Calibration.Plane(); err == nil && plane.PxPerM > 0 {
@@ -230,7 +230,7 @@ func Pedal(e playbook.Event, b store.Bench, pts []int64, target, pitch float64) 
 	}
 	marks := sheet.Observations[b.Stamps["set"]]
 	at := func(part string) (r2.Vec, bool) {
-		mark, ok := marks[body.Landmark(part+"."+string(Foot(b)))]
+		mark, ok := marks[body.Landmark(part+"."+string(Working(e, b)))]
 		return r2.Scale(1/plane.PxPerM, plane.Map(mark.At)), ok
 	}
 	hip, seen := at("hip")
@@ -257,14 +257,14 @@ func Sheet(e playbook.Event, b store.Bench, pts []int64) (*measure.Recording, er
 	if err != nil {
 		return nil, store.Invalid(err.Error())
 	}
-	near := Foot(b)
+	near := Working(e, b)
 	if c.View == "side-closed" {
 		near = near.Other()
 	}
 	hand := MarkU(b)
 	s := &measure.Recording{
 		Event: e, Timeline: film, Stamps: b.Stamps, Observations: map[int]map[body.Landmark]measure.Observation{},
-		Calibration: calibration(b), Camera: camera(b.Followed), Roles: Roles(b).Near(near), View: c.View,
+		Calibration: calibration(b), Camera: camera(b.Followed), Roles: Roles(e, b).Near(near), View: c.View,
 		For: playbook.Who{Level: b.Athlete.Level, Sex: b.Athlete.Sex, School: school(e, b.Attempt.School), Variant: b.Attempt.Variant}, Sex: body.Sex(b.Athlete.Sex), HeightM: b.Athlete.HeightM,
 	}
 	for _, l := range b.Landmarks {
@@ -297,57 +297,19 @@ func overruled(b store.Bench) map[string]judge.Overrule {
 	return out
 }
 
-// side is the athlete's side that an event's roles turn on.
-func side(b store.Bench) body.Side {
-	switch b.Attempt.Event {
-	case "sprint-start":
-		return body.Side(b.Athlete.FrontLeg)
-	case "long-jump", "high-jump":
-		return body.Side(b.Athlete.JumpLeg)
-	case "running":
-		return body.Right
-	}
-	return body.Side(b.Athlete.Hand)
+// own is the athlete's side that an event's roles turn on.
+func own(e playbook.Event, b store.Bench) body.Side {
+	return e.Own(playbook.Sides{Hand: body.Side(b.Athlete.Hand), TakeOff: body.Side(b.Athlete.JumpLeg), FrontBlock: body.Side(b.Athlete.FrontLeg)})
 }
 
 // Roles are who is who on an attempt.
-func Roles(b store.Bench) body.Roles { return body.Of(b.Attempt.Event, side(b)) }
+func Roles(e playbook.Event, b store.Bench) body.Roles { return e.RolesFor(own(e, b)) }
 
-// Foot is the side of the leg that works: front-block or take-off leg, push
-// side. The score writes it on its first line.
-func Foot(b store.Bench) body.Side {
-	if b.Attempt.Event == "pole-vault" {
-		return side(b).Other()
-	}
-	return side(b)
-}
+// Working is the side of the foot that works.
+func Working(e playbook.Event, b store.Bench) body.Side { return e.Working(own(e, b)) }
 
 // FirstLine are the roles whose foot the score writes on its first line.
-func FirstLine(b store.Bench) []string {
-	out := []string{}
-	for role, side := range Roles(b) {
-		if side == Foot(b) {
-			out = append(out, role)
-		}
-	}
-	slices.Sort(out)
-	return out
-}
-
-// Feet are the names of the two feet on the score, the working one first.
-func Feet(event string) []string {
-	switch event {
-	case "sprint-start":
-		return []string{"front-block foot", "rear-block foot"}
-	case "running":
-		return []string{"right foot", "left foot"}
-	case "long-jump", "high-jump", "pole-vault":
-		return []string{"take-off foot", "free foot"}
-	case "javelin":
-		return []string{"throwing side", "free side"}
-	}
-	return []string{"push foot", "pivot foot"}
-}
+func FirstLine(e playbook.Event, b store.Bench) []string { return e.FirstLine(own(e, b)) }
 
 // Film places a clip's pictures in real time.
 func Film(b store.Bench, pts []int64) (clock.Timeline, error) {

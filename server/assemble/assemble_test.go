@@ -337,7 +337,7 @@ func TestEveryEventHasAReading(t *testing.T) {
 		for _, k := range e.Keys {
 			if n, ok := truth.Frames[k.ID]; ok && n > 0 && n < len(pts)-1 {
 				b.Stamps[k.ID] = n
-				for _, l := range (&measure.Recording{Event: e, View: truth.View, Roles: assemble.Roles(b).Near(assemble.Foot(b))}).RequiredLandmarks(k.ID) {
+				for _, l := range (&measure.Recording{Event: e, View: truth.View, Roles: assemble.Roles(e, b).Near(assemble.Working(e, b))}).RequiredLandmarks(k.ID) {
 					at := truth.At(n, l)
 					b.Landmarks = append(b.Landmarks, breakdown.Landmark{Frame: n, Name: string(l), X: at.X, Y: at.Y, Source: "placed"})
 				}

@@ -6,6 +6,7 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/breakdown"
+	"neokinema/core/playbook"
 	"neokinema/server/store"
 )
 
@@ -36,7 +37,7 @@ var Limbs = [][2]string{{"shoulder", "hip"}, {"hip", "knee"}, {"knee", "ankle"},
 
 // FigureAt is the figure at a key position. PxPerM is the picture's scale; 0:
 // none is known, and the longest trunk or thigh that was placed gives it.
-func FigureAt(b store.Bench, keyID string, pxPerM float64) (Figure, error) {
+func FigureAt(e playbook.Event, b store.Bench, keyID string, pxPerM float64) (Figure, error) {
 	out := Figure{Points: []FigurePoint{}, Bones: []FigureBone{}}
 	frame, ok := b.Stamps[keyID]
 	if !ok || b.Clip == nil {
@@ -77,7 +78,7 @@ func FigureAt(b store.Bench, keyID string, pxPerM float64) (Figure, error) {
 			out.Bones = append(out.Bones, FigureBone{f, t, role})
 		}
 	}
-	working := Foot(b)
+	working := Working(e, b)
 	for _, side := range []body.Side{working.Other(), working} {
 		role := "rear"
 		if side == working {

@@ -3,6 +3,7 @@ package assemble
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"sync"
 
@@ -27,6 +28,9 @@ func Poses(event, variant, view string) (map[string]Pose, error) {
 	key := fmt.Sprint(event, " ", variant, " ", view)
 	if kept, ok := poses.kept[key]; ok {
 		return kept, nil
+	}
+	if !slices.Contains(sim.Events(), event) {
+		return map[string]Pose{}, nil // nobody moves it yet
 	}
 	m, err := sim.Simulate(sim.Request{Event: event, Variant: variant, Athlete: sim.Athlete{HeightM: 1.82, Sex: body.Man, Side: body.Right}})
 	if err != nil {

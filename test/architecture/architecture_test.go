@@ -108,6 +108,30 @@ func TestArrowsPointOneWay(t *testing.T) {
 	}
 }
 
+// An event is a file: its id stands in its YAML, in the simulated athlete's
+// movement and drawing, and in the demo club's story, and nowhere else.
+func TestNothingElseKnowsAnEvent(t *testing.T) {
+	files, err := filepath.Glob(filepath.Join(root, "playbook", "*.yaml"))
+	if err != nil || len(files) < 5 {
+		t.Fatal(files, err)
+	}
+	may := []string{"core/sim/", "server/render/", "demo/", "test/", "web/src/figure/"}
+	for name, text := range tracked(t, ".go", ".ts", ".tsx") {
+		if strings.HasSuffix(name, "_test.go") || strings.Contains(name, ".gen.") || slices.ContainsFunc(may, func(m string) bool { return strings.HasPrefix(name, m) }) {
+			continue
+		}
+		for _, f := range files {
+			id := strings.TrimSuffix(filepath.Base(f), ".yaml")
+			if id == "running" && !regexp.MustCompile(`(?i)event\w*\W+(===?|==|case)?\W*['"]running['"]`).MatchString(text) {
+				continue // a task is running too
+			}
+			if strings.Contains(text, `"`+id+`"`) || strings.Contains(text, `'`+id+`'`) {
+				t.Errorf("%s knows the event %s", name, id)
+			}
+		}
+	}
+}
+
 func TestTestsUseTheStandardLibraryAlone(t *testing.T) {
 	for _, p := range packages(t) {
 		for _, i := range append(p.TestImports, p.XTestImports...) {

@@ -88,6 +88,8 @@ func TestFingers(t *testing.T) {
 	if err := (proto.EmulationSetTouchEmulationEnabled{Enabled: true}).Call(c.Page); err != nil {
 		t.Fatal(err)
 	}
+	c.Page.MustReload().MustWaitLoad() // as a device with fingers loads it
+	c.See("picture")
 	from := c.Picture()
 	a := c.On(900, 300)
 	at := func(dx float64) []proto.Point { return []proto.Point{proto.NewPoint(a.X+dx, a.Y)} }

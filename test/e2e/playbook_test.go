@@ -20,6 +20,7 @@ func TestACoachReadsAndChangesThePlaybook(t *testing.T) {
 	c.Press("Come in as the demo coach")
 	c.See("Today")
 	c.Press("Playbook")
+	c.Press("Sprint start")
 	for _, says := range []string{"Schools", "Key positions", "Clean beside faulty", "What leads to what", "Faults, cues and drills", "Hand first, then feet.", "Set and hold with a strip of paper", "Hamstring or groin tightness ends the session"} {
 		c.See(says)
 	}

@@ -84,14 +84,11 @@ func (k take) shot(i int) sim.Shot {
 
 // roles are who is who, and which way the athlete goes on the picture.
 func (k take) roles() (roles body.Roles, rightward bool) {
-	near := k.want.Athlete.Side
-	if k.want.Event == "pole-vault" {
-		near = near.Other()
-	}
+	near := k.event.Working(k.want.Athlete.Side)
 	if k.view == "side-closed" {
 		near = near.Other()
 	}
-	roles = body.Of(k.want.Event, k.want.Athlete.Side).Near(near)
+	roles = k.event.RolesFor(k.want.Athlete.Side).Near(near)
 	if k.view == "bar-line" {
 		return roles, k.truth.Rightward()
 	}

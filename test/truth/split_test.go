@@ -37,7 +37,7 @@ func pathSheet(t testing.TB, r *rand.Rand, e core.Event, f sim.Truth, miss float
 		t.Fatal(err)
 	}
 	s := &measure.Recording{
-		Event: e, Timeline: film, Stamps: map[string]int{}, Observations: map[int]map[body.Landmark]measure.Observation{}, View: f.View, Roles: body.Of(f.Event, f.Athlete.Side),
+		Event: e, Timeline: film, Stamps: map[string]int{}, Observations: map[int]map[body.Landmark]measure.Observation{}, View: f.View, Roles: e.RolesFor(f.Athlete.Side),
 		Sex: f.Athlete.Sex, HeightM: f.Athlete.HeightM, Calibration: optics.Calibration{Rightward: f.Rightward(), MarkU: 2},
 	}
 	for i := range f.Film {

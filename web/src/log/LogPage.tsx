@@ -421,7 +421,7 @@ function Series({
     localStorage.setItem(`neokinema rows ${day} ${place}`, JSON.stringify(next))
     setAdded(next)
   }
-  const last = page?.series[0]?.event ?? 'hammer'
+  const last = page?.series[0]?.event ?? today.events[0]?.id
   const [event, setEvent] = useState(today.events.some((e) => e.id === last) ? last : today.events[0].id)
   const rows: Row[] = [...added]
   for (const r of [
@@ -525,9 +525,8 @@ function SeriesRow({
   const [kg, setKg] = useState(lastUsed ? String(lastUsed / 1000) : usual ? String(usual) : '')
   const [says, setSays] = useState('')
   if (!who || !event) return null
-  const throws = Object.keys(event.implements).length > 0
-  const jumps = event.id === 'long-jump'
-  const winds = jumps || event.id === 'sprint-start' || event.id === 'running'
+  const asks = (detail: (typeof event.log)[number]) => event.log.includes(detail)
+  const throws = asks('implement')
   const enter = (e: React.FormEvent) => {
     e.preventDefault()
     const t = text.trim()
@@ -629,9 +628,9 @@ function SeriesRow({
         )}
         {small('effort', 'effort, %')}
         {small('rpe', 'felt, 1–10')}
-        {winds && small('wind', 'wind')}
-        {throws && small('landed', 'landed, °')}
-        {jumps && small('board', 'to board, cm', '84px')}
+        {asks('wind') && small('wind', 'wind')}
+        {asks('landed') && small('landed', 'landed, °')}
+        {asks('board') && small('board', 'to board, cm', '84px')}
         <Button type="submit" h="38px">
           Note it
         </Button>

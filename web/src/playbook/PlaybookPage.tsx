@@ -36,10 +36,11 @@ export function PlaybookPage() {
   const queries = useQueryClient()
   const today = useQuery({ queryKey: ['today'], queryFn: () => ask(client.GET('/api/today')) })
   const events = today.data?.events ?? []
-  const id = event ?? 'sprint-start'
+  const id = event ?? events[0]?.id ?? ''
   const [variant, setVariant] = useState('')
   const book = useQuery({
     queryKey: ['playbook', id, variant, 'page'],
+    enabled: !!id,
     queryFn: () =>
       ask(client.GET('/api/playbook/{event}', { params: { path: { event: id }, query: { variant } } })),
   })

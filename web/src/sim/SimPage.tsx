@@ -24,8 +24,8 @@ export const viewNames: Record<string, string> = {
 /** Sets an attempt, shows it from any side, and films it like a phone would. */
 export function SimPage() {
   const menu = useQuery({ queryKey: ['sim'], queryFn: () => ask(client.GET('/api/sim')), staleTime: Infinity })
-  const [wish, setWish] = useState<Wish>({
-    event: 'discus',
+  const [chosen, setChosen] = useState<Wish>({
+    event: '',
     variant: '',
     level: 'trained',
     side: 'R',
@@ -33,13 +33,16 @@ export function SimPage() {
     heightM: 1.76,
     seed: 1,
     faults: {},
-    view: 'back',
+    view: '',
     rate: 240,
     distance: 14,
     offSquare: 0,
   })
+  const first = menu.data?.events[0]
+  const wish = chosen.event || !first ? chosen : { ...chosen, event: first.id, view: first.views[0] }
   const motion = useQuery({
     queryKey: ['sim motion', wish],
+    enabled: !!wish.event,
     queryFn: () => ask(client.POST('/api/sim/motion', { body: wish })),
     placeholderData: (was) => was,
     staleTime: Infinity,
@@ -47,7 +50,7 @@ export function SimPage() {
   })
   const [hidden, setHidden] = useState(false)
   const e = menu.data?.events.find((x) => x.id === wish.event)
-  const set = (part: Partial<Wish>) => setWish((w) => ({ ...w, ...part }))
+  const set = (part: Partial<Wish>) => setChosen({ ...wish, ...part })
   const hide = () => {
     const f = e!.faults[Math.floor(Math.random() * e!.faults.length)]
     set({ faults: { [f.id]: 0.7 + 0.3 * Math.random() }, seed: 1 + Math.floor(Math.random() * 9999) })
@@ -83,9 +86,7 @@ export function SimPage() {
                   event: v.currentTarget.value,
                   variant: '',
                   faults: {},
-                  view: ['hammer', 'weight', 'discus', 'shot-rotational'].includes(v.currentTarget.value)
-                    ? 'back'
-                    : 'side-open',
+                  view: menu.data.events.find((x) => x.id === v.currentTarget.value)!.views[0],
                 })
               }}
             >

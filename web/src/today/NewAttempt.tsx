@@ -5,6 +5,7 @@ import { useNavigate } from 'react-router'
 import { v7 as newId } from 'uuid'
 import { Button } from '../ui/Button'
 import { ask, client, type Schemas } from '../ui/client'
+import { upper } from '../ui/format'
 import { send } from '../ui/uploads'
 import { AthleteFields, athleteOf } from '../ui/AthleteFields'
 import { Choice, Entry } from '../ui/fields'
@@ -14,9 +15,10 @@ export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClos
   const go = useNavigate()
   const queries = useQueryClient()
   const [who, setWho] = useState(today.athletes[0]?.id ?? 'new')
-  const [event, setEvent] = useState(today.events.find((e) => e.id === 'sprint-start')?.id ?? today.events[0]?.id)
+  const [event, setEvent] = useState(today.events[0]?.id)
   const variants = today.events.find((e) => e.id === event)?.variants ?? []
   const schools = today.events.find((e) => e.id === event)?.schools ?? []
+  const schoolName = today.events.find((e) => e.id === event)?.schoolName ?? ''
   const [error, setError] = useState('')
   const [ids] = useState(() => ({ attempt: newId(), athlete: newId() }))
   const place = today.attempts[0]?.place ?? ''
@@ -90,7 +92,7 @@ export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClos
           {schools.length > 1 && (
             <Choice
               key={`${event} ${who}`}
-              label={event === 'sprint-start' ? 'Block spacing' : 'School'}
+              label={upper(schoolName)}
               name="school"
               defaultValue={today.athletes.find((a) => a.id === who)?.schools?.[event ?? '']}
             >

@@ -79,7 +79,7 @@ export function AthleteFields({ of, events }: { of?: Athlete; events?: Schemas['
             .map((e) => (
               <Box key={e.id} w="200px">
                 <Choice
-                  label={e.id === 'sprint-start' ? 'Usual block spacing' : `Usual school, ${e.name.toLowerCase()}`}
+                  label={`Usual ${e.schoolName}, ${e.name.toLowerCase()}`}
                   name={`school ${e.id}`}
                   defaultValue={of?.schools?.[e.id] ?? ''}
                 >

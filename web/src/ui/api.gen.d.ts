@@ -2639,6 +2639,10 @@ export interface components {
             latest: string;
         };
         EventName: {
+            /** @description details that the log asks for */
+            log: ("implement" | "wind" | "landed" | "board")[];
+            /** @description what its schools are called, as in block spacing */
+            schoolName: string;
             id: string;
             name: string;
             /** @description what joins marks */

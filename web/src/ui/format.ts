@@ -67,3 +67,6 @@ export const hangs = (h: {
   ]
     .filter(Boolean)
     .join(', ')
+
+/** A sentence's first letter as a capital. */
+export const upper = (s: string) => s.charAt(0).toUpperCase() + s.slice(1)

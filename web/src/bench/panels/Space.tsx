@@ -4,6 +4,7 @@ import { Link, useNavigate } from 'react-router'
 import { v7 as newId } from 'uuid'
 import { Button } from '../../ui/Button'
 import { ask, client, type Bench, type Schemas } from '../../ui/client'
+import { upper } from '../../ui/format'
 import type { BenchContext, Tool } from '../benchModel'
 import { Fold, Plain, Small } from './Film'
 import { Hint } from '../../ui/Panel'
@@ -266,5 +267,3 @@ export function TakeOff({ bench: { id, other }, onChange }: { bench: Bench; onCh
     </Box>
   )
 }
-
-const upper = (s: string) => s[0].toUpperCase() + s.slice(1)
