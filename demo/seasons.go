@@ -473,15 +473,15 @@ func (t storyteller) close(day time.Time) error {
 	if err != nil {
 		return err
 	}
-	for _, a := range asked {
+	since, err := t.s.LaterAttempts(t.ctx, t.athlete.ID, asked)
+	if err != nil {
+		return err
+	}
+	for i, a := range asked {
 		if a.Event != t.event || a.Closed != nil {
 			continue
 		}
-		since, err := t.s.LaterAttempts(t.ctx, a, t.athlete.ID)
-		if err != nil {
-			return err
-		}
-		if !assemble.OpenOf(t.book, a, since, day).Closed {
+		if !assemble.OpenOf(t.book, a, since[i], day).Closed {
 			continue
 		}
 		h := &hand{ctx: t.ctx, s: t.s, account: t.account.ID, attempt: a.ID, name: fmt.Sprint("close ", a.ID, a.Fault), book: t.book}

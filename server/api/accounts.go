@@ -103,17 +103,6 @@ func (s *Server) SignOut(c *echo.Context) error {
 	return c.NoContent(http.StatusNoContent)
 }
 
-// bySchool are an athlete's usual schools, by event.
-func bySchool(a store.Athlete) map[string]string {
-	out := map[string]string{}
-	for _, s := range a.Schools {
-		if event, school, ok := strings.Cut(s, "/"); ok {
-			out[event] = school
-		}
-	}
-	return out
-}
-
 func (s *Server) athlete(a store.Athlete) Athlete {
 	out := athlete(a)
 	out.Group = playbook.AgeGroup(a.BirthYear, s.Now().Year())
@@ -136,7 +125,7 @@ func timeOf(d *types.Date) *time.Time {
 
 func athlete(a store.Athlete) Athlete {
 	return Athlete{Id: a.ID, Name: a.Name, Sex: AthleteSex(a.Sex), BirthYear: a.BirthYear, HeightM: a.HeightM, FrontLeg: AthleteFrontLeg(a.FrontLeg), Hand: AthleteHand(a.Hand), JumpLeg: AthleteJumpLeg(a.JumpLeg), Level: AthleteLevel(a.Level),
-		MassKg: a.MassKg, Para: a.Para, Aids: a.Aids, Events: a.Events, Schools: bySchool(a), Notes: a.Notes, Version: a.Version, ConsentBy: a.ConsentBy, ConsentDay: dayOf(a.ConsentDay)}
+		MassKg: a.MassKg, Para: a.Para, Aids: a.Aids, Events: a.Events, Schools: a.Schools, Notes: a.Notes, Version: a.Version, ConsentBy: a.ConsentBy, ConsentDay: dayOf(a.ConsentDay)}
 }
 
 // athleteInput reads an athlete from a request.
@@ -162,7 +151,7 @@ func (s *Server) athleteInput(c *echo.Context) (Athlete, store.Athlete, error) {
 			return in, store.Athlete{}, store.Invalid(fmt.Sprintf("there is no playbook for %q", event))
 		}
 	}
-	var usual store.Words
+	usual := store.Schools{}
 	for _, event := range slices.Sorted(maps.Keys(in.Schools)) {
 		school := in.Schools[event]
 		e, ok := s.Playbooks[event]
@@ -170,7 +159,7 @@ func (s *Server) athleteInput(c *echo.Context) (Athlete, store.Athlete, error) {
 			return in, store.Athlete{}, store.Invalid(fmt.Sprintf("%s has no school %q", event, school))
 		}
 		if school != "" {
-			usual = append(usual, event+"/"+school)
+			usual[event] = school
 		}
 	}
 	who := me(c)

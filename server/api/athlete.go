@@ -3,7 +3,6 @@ package api
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"math"
 	"net/http"
@@ -47,16 +46,16 @@ func (s *Server) GetAthlete(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	for _, g := range asked {
-		since, err := s.Store.LaterAttempts(ctx, g, id)
-		if err != nil {
-			return err
-		}
+	since, err := s.Store.LaterAttempts(ctx, id, asked)
+	if err != nil {
+		return err
+	}
+	for i, g := range asked {
 		e, err := book(g.Event)
 		if err != nil {
 			return err
 		}
-		out.Focuses = append(out.Focuses, assemble.OpenOf(e, g, since, s.Now()))
+		out.Focuses = append(out.Focuses, assemble.OpenOf(e, g, since[i], s.Now()))
 	}
 	marks, err := s.Store.ResultRows(ctx, id)
 	if err != nil {
@@ -146,8 +145,12 @@ func (s *Server) athleteDetails(ctx context.Context, viewer uuid.UUID, a store.A
 	if err != nil {
 		return err
 	}
+	over, err := s.measuresOver(ctx, viewer, a.ID, goalKeys(goals))
+	if err != nil {
+		return err
+	}
 	for _, g := range goals {
-		one, err := s.goal(ctx, viewer, a.ID, marks, g)
+		one, err := s.goal(over, marks, g)
 		if err != nil {
 			return err
 		}
@@ -204,7 +207,7 @@ func measureOf(e playbook.Event, key string) (name, keyID, unit string, ok bool)
 }
 
 // goal is a goal with the way that the athlete's values run.
-func (s *Server) goal(ctx context.Context, viewer, athlete uuid.UUID, marks []store.ResultRow, g store.Goal) (Goal, error) {
+func (s *Server) goal(measures measuresOver, marks []store.ResultRow, g store.Goal) (Goal, error) {
 	e := s.Playbooks[g.Event]
 	out := Goal{Id: g.ID, Event: g.Event, Measure: g.Measure, By: g.By.Format(time.DateOnly)}
 	var points []coach.Point
@@ -218,7 +221,7 @@ func (s *Server) goal(ctx context.Context, viewer, athlete uuid.UUID, marks []st
 			}
 		}
 	} else {
-		over, err := s.valuesOverTime(ctx, viewer, athlete, g.Event, g.Measure)
+		over, err := measures.of(g.Event, g.Measure)
 		if err != nil {
 			return out, err
 		}
@@ -242,21 +245,54 @@ func (s *Server) goal(ctx context.Context, viewer, athlete uuid.UUID, marks []st
 	return out, nil
 }
 
-// valuesOverTime is a measure over an athlete's attempts at an event.
-func (s *Server) valuesOverTime(ctx context.Context, viewer, athlete uuid.UUID, event, key string) (ValuesOverTime, error) {
+// measuresOver are measures over an athlete's attempts, gathered in two queries.
+type measuresOver struct {
+	playbooks map[string]playbook.Event
+	points    map[store.EventKey][]store.ValuePoint
+	latest    map[uuid.UUID]store.EarlierReading // of the last attempt of each
+}
+
+// measuresOver gathers them.
+func (s *Server) measuresOver(ctx context.Context, viewer, athlete uuid.UUID, of []store.EventKey) (measuresOver, error) {
+	out := measuresOver{playbooks: s.Playbooks}
+	if len(of) == 0 {
+		return out, nil
+	}
+	var err error
+	if out.points, err = s.Store.ValuesOverTime(ctx, viewer, athlete, of); err != nil {
+		return out, err
+	}
+	var last []uuid.UUID
+	for _, points := range out.points {
+		last = append(last, points[len(points)-1].Attempt)
+	}
+	out.latest, err = s.Store.LatestReadings(ctx, last)
+	return out, err
+}
+
+// goalKeys are the measures that goals are of.
+func goalKeys(goals []store.Goal) (out []store.EventKey) {
+	for _, g := range goals {
+		if g.Measure != "" {
+			out = append(out, store.EventKey{Event: g.Event, Key: g.Measure})
+		}
+	}
+	return out
+}
+
+// of is one measure over the athlete's attempts at an event.
+func (m measuresOver) of(event, key string) (ValuesOverTime, error) {
 	out := ValuesOverTime{Event: event, Key: key, Points: []ValuePoint{}}
-	e, ok := s.Playbooks[event]
+	e, ok := m.playbooks[event]
 	if !ok {
 		return out, store.ErrNotFound
 	}
-	points, err := s.Store.ValuesOverTime(ctx, viewer, athlete, event, key)
-	if err != nil {
-		return out, err
-	}
+	points := m.points[store.EventKey{Event: event, Key: key}]
 	if len(points) == 0 {
 		return out, nil
 	}
-	if e, err = e.As(points[len(points)-1].Variant); err != nil {
+	e, err := e.As(points[len(points)-1].Variant)
+	if err != nil {
 		return out, err
 	}
 	out.Name, out.KeyId, out.Unit, ok = measureOf(e, key)
@@ -266,31 +302,25 @@ func (s *Server) valuesOverTime(ctx context.Context, viewer, athlete uuid.UUID, 
 	for _, p := range points {
 		out.Points = append(out.Points, ValuePoint{Attempt: p.Attempt, Day: p.Day.Format(time.DateOnly), Number: p.Number, Value: p.Value, U: p.U})
 	}
-	v, err := s.lastJudged(ctx, points[len(points)-1].Attempt, key)
-	if err != nil {
+	first, last := points[0], points[len(points)-1]
+	if v, err := judgedAs(m.latest[last.Attempt].Reading, key); err != nil {
 		return out, err
-	}
-	if v != nil && v.Band != nil {
+	} else if v != nil && v.Band != nil {
 		out.Low, out.High, out.Aim = v.Band.Low, v.Band.High, &v.Aim
 	}
-	first, last := points[0], points[len(points)-1]
 	if len(points) > 1 {
 		out.Says = coach.Between(coach.Shift{Key: key, Name: out.Name, Unit: out.Unit, Before: first.Value, UBefore: first.U, After: last.Value, UAfter: last.U})
 	}
 	return out, nil
 }
 
-// lastJudged is a value as the last kept reading of an attempt judged it.
-func (s *Server) lastJudged(ctx context.Context, attempt uuid.UUID, key string) (*judge.Judged, error) {
-	data, err := s.Store.LatestReading(ctx, attempt)
-	if errors.Is(err, store.ErrNotFound) {
+// judgedAs is a value as a kept reading judged it; nil where it has none.
+func judgedAs(reading []byte, key string) (*judge.Judged, error) {
+	if len(reading) == 0 {
 		return nil, nil
 	}
-	if err != nil {
-		return nil, err
-	}
 	var kept struct{ Values []judge.Judged }
-	if err := json.Unmarshal(data, &kept); err != nil {
+	if err := json.Unmarshal(reading, &kept); err != nil {
 		return nil, err
 	}
 	for _, v := range kept.Values {
@@ -307,7 +337,11 @@ func (s *Server) GetAthleteMeasure(c *echo.Context, id uuid.UUID, params GetAthl
 	if _, err := s.Store.AthleteOf(ctx, viewer, id); err != nil {
 		return err
 	}
-	out, err := s.valuesOverTime(ctx, viewer, id, params.Event, params.Key)
+	over, err := s.measuresOver(ctx, viewer, id, []store.EventKey{{Event: params.Event, Key: params.Key}})
+	if err != nil {
+		return err
+	}
+	out, err := over.of(params.Event, params.Key)
 	if err != nil {
 		return err
 	}

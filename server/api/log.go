@@ -83,6 +83,10 @@ func (s *Server) sessionPage(ctx context.Context, viewer, id uuid.UUID) (Session
 	if err != nil {
 		return out, err
 	}
+	earlier, err := s.Store.SessionsBefore(ctx, id)
+	if err != nil {
+		return out, err
+	}
 	for len(list) > 0 {
 		n := 1
 		for n < len(list) && list[n].AthleteID == list[0].AthleteID && list[n].Event == list[0].Event {
@@ -94,9 +98,11 @@ func (s *Server) sessionPage(ctx context.Context, viewer, id uuid.UUID) (Session
 		}
 		kind := s.Playbooks[one.Event].Mark.Kind
 		one.Sum = series.Summarize(kind, resultsOf(list[:n]))
-		before, err := s.Store.SessionBefore(ctx, one.AthleteId, one.Event, e.Day)
-		if err != nil {
-			return out, err
+		var before []store.LogRow
+		for _, l := range earlier {
+			if l.AthleteID == one.AthleteId && l.Event == one.Event {
+				before = append(before, l)
+			}
 		}
 		if len(before) > 0 {
 			sum := series.Summarize(kind, resultsOf(before))

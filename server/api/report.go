@@ -393,16 +393,34 @@ func (s *Server) seasonSheet(ctx context.Context, who store.Account, id uuid.UUI
 	if len(asked) > 0 {
 		list.add("head", "Worked on")
 	}
+	since, err := s.Store.LaterAttempts(ctx, id, asked)
+	if err != nil {
+		return out, err
+	}
+	goals, err := s.Store.Goals(ctx, id)
+	if err != nil {
+		return out, err
+	}
+	wanted := goalKeys(goals)
 	for _, g := range asked {
-		since, err := s.Store.LaterAttempts(ctx, g, id)
-		if err != nil {
-			return out, err
+		for _, key := range aimsOf(g) {
+			wanted = append(wanted, store.EventKey{Event: g.Event, Key: key})
 		}
-		e, err := s.clubPlaybook(ctx, who.ID, g.Event)
-		if err != nil {
-			return out, err
+	}
+	over, err := s.measuresOver(ctx, who.ID, id, wanted)
+	if err != nil {
+		return out, err
+	}
+	books := map[string]playbook.Event{}
+	for i, g := range asked {
+		e, kept := books[g.Event]
+		if !kept {
+			if e, err = s.clubPlaybook(ctx, who.ID, g.Event); err != nil {
+				return out, err
+			}
+			books[g.Event] = e
 		}
-		f := assemble.OpenOf(e, g, since, s.Now())
+		f := assemble.OpenOf(e, g, since[i], s.Now())
 		list.add("cue", f.Words)
 		list.pair("For", fmt.Sprintf("%s, %s, since %s", f.Name, strings.ToLower(e.Name), day(g.Day)))
 		switch {
@@ -415,7 +433,7 @@ func (s *Server) seasonSheet(ctx context.Context, who store.Account, id uuid.UUI
 			list.pair("Held", fmt.Sprintf("in %d of the last %d clips", f.HeldCount, f.AttemptCount))
 		}
 		for _, o := range aimsOf(g) {
-			chart, err := s.overChart(ctx, who.ID, id, g.Event, o, from, to)
+			chart, err := overChart(over, g.Event, o, from, to)
 			if err != nil {
 				return out, err
 			}
@@ -432,10 +450,6 @@ func (s *Server) seasonSheet(ctx context.Context, who store.Account, id uuid.UUI
 			list.pair(k.Of, k.Says)
 		}
 	}
-	goals, err := s.Store.Goals(ctx, id)
-	if err != nil {
-		return out, err
-	}
 	all, err := s.Store.ResultRows(ctx, id)
 	if err != nil {
 		return out, err
@@ -444,7 +458,7 @@ func (s *Server) seasonSheet(ctx context.Context, who store.Account, id uuid.UUI
 		list.add("head", "Goals")
 	}
 	for _, g := range goals {
-		one, err := s.goal(ctx, who.ID, id, all, g)
+		one, err := s.goal(over, all, g)
 		if err != nil {
 			return out, err
 		}
@@ -560,8 +574,8 @@ func chart(title string, list []timed, from, to time.Time, low, high *float64, s
 	return out
 }
 
-func (s *Server) overChart(ctx context.Context, viewer, athlete uuid.UUID, event, key string, from, to time.Time) (parts, error) {
-	over, err := s.valuesOverTime(ctx, viewer, athlete, event, key)
+func overChart(measures measuresOver, event, key string, from, to time.Time) (parts, error) {
+	over, err := measures.of(event, key)
 	if err != nil {
 		return nil, err
 	}
@@ -603,6 +617,14 @@ func (s *Server) sessionSheet(ctx context.Context, who store.Account, id uuid.UU
 		told = append(told, fmt.Sprintf("wind %+.1f m/s", *e.Wind))
 	}
 	out.Under = strings.Join(append(told, count(e.Attempts, "attempt")+" of "+count(e.Athletes, "athlete")), " · ")
+	var athletes []uuid.UUID
+	for _, one := range p.Series {
+		athletes = append(athletes, one.AthleteId)
+	}
+	cues, err := s.Store.OpenCues(ctx, athletes)
+	if err != nil {
+		return out, err
+	}
 	var list parts
 	for _, one := range p.Series {
 		list.add("head", one.Athlete+", "+strings.ToLower(s.Playbooks[one.Event].Name))
@@ -625,12 +647,8 @@ func (s *Server) sessionSheet(ctx context.Context, who store.Account, id uuid.UU
 			}
 			list.add("soft", says+".")
 		}
-		asked, err := s.Store.StandingAssignments(ctx, one.AthleteId)
-		if err != nil {
-			return out, err
-		}
-		for _, g := range asked {
-			if g.Event == one.Event && g.Closed == nil {
+		for _, g := range cues {
+			if g.AthleteID == one.AthleteId && g.Event == one.Event {
 				list.pair("Works on", "“"+g.Words+"”")
 			}
 		}

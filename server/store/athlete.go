@@ -2,9 +2,10 @@ package store
 
 import (
 	"context"
-	"database/sql/driver"
+	"encoding/json"
 	"fmt"
-	"strings"
+	"maps"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -28,35 +29,43 @@ type Athlete struct {
 	MassKg    *float64  `db:"mass_kg"`
 	Para      string    `db:"para"` // class; empty: none
 	Aids      string    `db:"aids"`
-	Events    Words     `db:"events"`
-	Schools   Words     `db:"schools"` // the usual one of an event, as in hammer/wide
+	Events    Events    `db:"events"`  // in the coach's order
+	Schools   Schools   `db:"schools"` // the usual one, by event
 	Version   int       `db:"version"`
 
 	ConsentBy  string     `db:"consent_by"`  // who allowed that they are filmed; empty: nothing is noted
 	ConsentDay *time.Time `db:"consent_day"` // and when
 }
 
-// Words are ids that stand in one column, a space between them.
-type Words []string
+// Events are ids of events, in order.
+type Events []string
 
-// Scan reads them.
-func (w *Words) Scan(src any) error {
-	s, ok := src.(string)
-	if !ok {
-		return fmt.Errorf("%T is no text", src)
+// Scan reads them from a JSON list.
+func (e *Events) Scan(src any) error { return scanJSON(src, e) }
+
+// Schools are ids of schools, by event.
+type Schools map[string]string
+
+// Scan reads them from a JSON object.
+func (s *Schools) Scan(src any) error { return scanJSON(src, s) }
+
+func scanJSON(src, into any) error {
+	switch v := src.(type) {
+	case string:
+		return json.Unmarshal([]byte(v), into)
+	case []byte:
+		return json.Unmarshal(v, into)
 	}
-	*w = strings.Fields(s)
-	return nil
+	return fmt.Errorf("%T is no JSON", src)
 }
-
-// Value writes them.
-func (w Words) Value() (driver.Value, error) { return strings.Join(w, " "), nil }
 
 // visibleTo limits athletes (t) to those an account ($1) may see: its own, or the
 // whole club's for an owner.
 const visibleTo = `exists (select from account v where v.id = $1 and v.club_id = t.club_id and (v.role = 'owner' or t.coach_id = v.id))`
 
-const athleteColumns = `t.id, t.club_id, t.coach_id, t.name, t.sex, t.birth_year, t.height_m, t.front_leg, t.hand, t.takeoff_leg, t.level, t.notes, t.mass_kg, t.para, t.aids, t.events, t.schools, t.version, t.consent_by, t.consent_day`
+const athleteColumns = `t.id, t.club_id, t.coach_id, t.name, t.sex, t.birth_year, t.height_m, t.front_leg, t.hand, t.takeoff_leg, t.level, t.notes, t.mass_kg, t.para, t.aids, t.version,
+	(select coalesce(json_agg(event order by number), '[]') from athlete_event where athlete_id = t.id and does) as events,
+	(select coalesce(json_object_agg(event, school), '{}') from athlete_event where athlete_id = t.id and school <> '') as schools, t.consent_by, t.consent_day`
 
 // Athletes are those an account may see, by name.
 func (s *Store) Athletes(ctx context.Context, viewer uuid.UUID) ([]Athlete, error) {
@@ -73,22 +82,38 @@ func (s *Store) AddAthlete(ctx context.Context, a Athlete) error {
 	a = a.sided()
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		return once(ctx, tx, "athlete", a.ID, a.CoachID, a, func() error {
-			_, err := tx.NamedExecContext(ctx, `insert into athlete (id, club_id, coach_id, name, sex, birth_year, height_m, front_leg, hand, takeoff_leg, level, notes, mass_kg, para, aids, events, schools, consent_by, consent_day)
-		values (:id, :club_id, :coach_id, :name, :sex, :birth_year, :height_m, :front_leg, :hand, :takeoff_leg, :level, :notes, :mass_kg, :para, :aids, :events, :schools, :consent_by, :consent_day)`, a)
-			return err
+			_, err := tx.NamedExecContext(ctx, `insert into athlete (id, club_id, coach_id, name, sex, birth_year, height_m, front_leg, hand, takeoff_leg, level, notes, mass_kg, para, aids, consent_by, consent_day)
+		values (:id, :club_id, :coach_id, :name, :sex, :birth_year, :height_m, :front_leg, :hand, :takeoff_leg, :level, :notes, :mass_kg, :para, :aids, :consent_by, :consent_day)`, a)
+			if err != nil {
+				return err
+			}
+			return saveEvents(ctx, tx, a)
 		})
 	})
 }
 
-// School is the athlete's usual school at an event; empty: none is said.
-func (a Athlete) School(event string) string {
-	for _, s := range a.Schools {
-		if of, school, ok := strings.Cut(s, "/"); ok && of == event {
-			return school
+// saveEvents writes what an athlete does, and the usual school of each event.
+func saveEvents(ctx context.Context, tx *sqlx.Tx, a Athlete) error {
+	if _, err := tx.ExecContext(ctx, `delete from athlete_event where athlete_id = $1`, a.ID); err != nil {
+		return err
+	}
+	events := slices.Clone(a.Events)
+	for _, event := range slices.Sorted(maps.Keys(a.Schools)) {
+		if !slices.Contains(events, event) {
+			events = append(events, event)
 		}
 	}
-	return ""
+	for i, event := range events {
+		if _, err := tx.ExecContext(ctx, `insert into athlete_event (athlete_id, event, number, does, school) values ($1, $2, $3, $4, $5) on conflict do nothing`,
+			a.ID, event, i+1, i < len(a.Events), a.Schools[event]); err != nil {
+			return err
+		}
+	}
+	return nil
 }
+
+// School is the athlete's usual school at an event; empty: none is said.
+func (a Athlete) School(event string) string { return a.Schools[event] }
 
 // sided fills in the usual sides.
 func (a Athlete) sided() Athlete {
@@ -138,8 +163,11 @@ func (s *Store) ChangeAthlete(ctx context.Context, viewer uuid.UUID, a Athlete) 
 			return invalid("%s was changed elsewhere in the meantime: look at the newer state, then make your change again", a.Name)
 		}
 		_, err := tx.NamedExecContext(ctx, `update athlete set name = :name, sex = :sex, birth_year = :birth_year, height_m = :height_m, front_leg = :front_leg, level = :level, hand = :hand, takeoff_leg = :takeoff_leg,
-			notes = :notes, mass_kg = :mass_kg, para = :para, aids = :aids, events = :events, schools = :schools, consent_by = :consent_by, consent_day = :consent_day, version = version + 1 where id = :id`, a)
+			notes = :notes, mass_kg = :mass_kg, para = :para, aids = :aids, consent_by = :consent_by, consent_day = :consent_day, version = version + 1 where id = :id`, a)
 		if err != nil {
+			return err
+		}
+		if err := saveEvents(ctx, tx, a); err != nil {
 			return err
 		}
 		_, err = tx.ExecContext(ctx, `with did as (select id from attempt where athlete_id = $1), gone as (delete from run where attempt_id in (select id from did)) delete from value where attempt_id in (select id from did)`, a.ID)

@@ -42,6 +42,23 @@ type StandingAssignment struct {
 	Closed  *time.Time `db:"closed"`
 }
 
+// OpenCue is what an athlete works on at an event, in the athlete's words.
+type OpenCue struct {
+	AthleteID uuid.UUID `db:"athlete_id"`
+	Event     string    `db:"event"`
+	Words     string    `db:"words"`
+}
+
+// OpenCues are what athletes work on: their assignments that stand and are not
+// closed, in one query.
+func (s *Store) OpenCues(ctx context.Context, athletes []uuid.UUID) ([]OpenCue, error) {
+	out := []OpenCue{}
+	return out, s.DB.SelectContext(ctx, &out, `select athlete_id, event, words from (select distinct on (q.athlete_id, q.event, q.variant, g.fault) q.athlete_id, q.event, g.fault, g.words, g.closed, d.day
+			from assignment g join attempt q on q.id = g.attempt_id join session d on d.id = q.session_id
+			where q.athlete_id = any($1) order by q.athlete_id, q.event, q.variant, g.fault, d.day desc, q.number desc) g
+		where closed is null order by day desc, event, fault`, athletes)
+}
+
 // StandingAssignments are an athlete's assignments that stand, one a fault of an event and
 // its variant.
 func (s *Store) StandingAssignments(ctx context.Context, athlete uuid.UUID) ([]StandingAssignment, error) {
@@ -62,12 +79,31 @@ type LaterAttempt struct {
 // mostSince is how many attempts after an assignment are looked at.
 const mostSince = 6
 
-// LaterAttempts are the latest measured attempts after one of the same athlete, event and
-// variant, the oldest of them first.
-func (s *Store) LaterAttempts(ctx context.Context, a StandingAssignment, athlete uuid.UUID) ([]LaterAttempt, error) {
-	out := []LaterAttempt{}
-	return out, s.DB.SelectContext(ctx, &out, `select id, version, reading, session_id from (select q.id, q.version, r.reading, q.session_id, d.day, q.number `+earlierReadings+` and (d.day, q.number) > ($5, $6) order by d.day desc, q.number desc limit $7) l
-		order by day, number`, athlete, a.Event, a.Variant, a.ID, a.Day, a.Number, mostSince)
+// LaterAttempts are, for each of an athlete's assignments, the latest measured
+// attempts after it at the same event and variant, the oldest of them first, in one
+// query.
+func (s *Store) LaterAttempts(ctx context.Context, athlete uuid.UUID, of []StandingAssignment) ([][]LaterAttempt, error) {
+	n := len(of)
+	events, variants, ids, days, numbers := make([]string, n), make([]string, n), make([]uuid.UUID, n), make([]time.Time, n), make([]int, n)
+	for i, a := range of {
+		events[i], variants[i], ids[i], days[i], numbers[i] = a.Event, a.Variant, a.ID, a.Day, a.Number
+	}
+	var rows []struct {
+		LaterAttempt
+		Of int `db:"of"`
+	}
+	err := s.DB.SelectContext(ctx, &rows, `select a.n as of, l.id, l.version, l.reading, l.session_id
+		from unnest($2::text[], $3::text[], $4::uuid[], $5::date[], $6::int[]) with ordinality as a(event, variant, id, day, number, n),
+		lateral (select q.id, q.version, r.reading, q.session_id, d.day, q.number from attempt q join session d on d.id = q.session_id
+			join lateral (select reading from run where attempt_id = q.id order by version desc, made desc limit 1) r on true
+			where q.athlete_id = $1 and q.event = a.event and q.variant = a.variant and q.id <> a.id and q.other_of is null and (d.day, q.number) > (a.day, a.number)
+			order by d.day desc, q.number desc limit $7) l
+		order by a.n, l.day, l.number`, athlete, events, variants, ids, days, numbers, mostSince)
+	out := make([][]LaterAttempt, n)
+	for _, r := range rows {
+		out[r.Of-1] = append(out[r.Of-1], r.LaterAttempt)
+	}
+	return out, err
 }
 
 // FullCueRecord is an athlete's whole cue record, the oldest first.

@@ -211,3 +211,40 @@ func TestAnOlderBreakdownComesOver(t *testing.T) {
 		t.Errorf("undone it is %+v, %v", b.Breakdown, err)
 	}
 }
+
+// Whoever erases a row must not have to read a whole table: an index begins with the
+// columns of each foreign key.
+func TestEveryForeignKeyHasAnIndex(t *testing.T) {
+	s, err := Open(t.Context(), pgtest.URL(t))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	var bare []string
+	err = s.DB.SelectContext(t.Context(), &bare, `select c.conrelid::regclass || ' ' || c.conname from pg_constraint c where c.contype = 'f' and c.connamespace = 'public'::regnamespace
+		and not exists (select from pg_index i where i.indrelid = c.conrelid and (i.indkey::int2[])[0:cardinality(c.conkey) - 1] @> c.conkey and i.indpred is null) order by 1`)
+	if err != nil || len(bare) > 0 {
+		t.Errorf("without an index: %v, %v", bare, err)
+	}
+}
+
+// The schema goes down to nothing, step by step, and up again.
+func TestTheSchemaGoesDownAndUp(t *testing.T) {
+	s, err := Open(t.Context(), pgtest.URL(t))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	p, err := provider(s.DB.DB)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for range 2 {
+		if _, err := p.DownTo(t.Context(), 0); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := p.Up(t.Context()); err != nil {
+			t.Fatal(err)
+		}
+	}
+}

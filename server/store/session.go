@@ -134,13 +134,15 @@ func (s *Store) AttemptsOfSession(ctx context.Context, viewer, session uuid.UUID
 		where p.session_id = $2 and p.other_of is null and `+visibleTo+` order by t.name, t.id, p.event, p.number, p.made limit 2000`, viewer, session)
 }
 
-// SessionBefore are the attempts of an athlete's last session at an event before
-// a day.
-func (s *Store) SessionBefore(ctx context.Context, athlete uuid.UUID, event string, day time.Time) ([]LogRow, error) {
+// SessionsBefore are, for each athlete and event of a session, the attempts of the
+// last session before it, in one query.
+func (s *Store) SessionsBefore(ctx context.Context, session uuid.UUID) ([]LogRow, error) {
 	out := []LogRow{}
-	return out, s.DB.SelectContext(ctx, &out, `select `+loggedColumns+` from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
-		where p.athlete_id = $1 and p.event = $2 and p.other_of is null and p.session_id = (select q.session_id from attempt q join session d on d.id = q.session_id
-			where q.athlete_id = $1 and q.event = $2 and d.day < $3 order by d.day desc limit 1) order by p.number`, athlete, event, day)
+	return out, s.DB.SelectContext(ctx, &out, `select `+loggedColumns+` from (select distinct q.athlete_id, q.event, d.day from attempt q join session d on d.id = q.session_id where q.session_id = $1 and q.other_of is null) now,
+		lateral (select q.session_id from attempt q join session d on d.id = q.session_id
+			where q.athlete_id = now.athlete_id and q.event = now.event and q.other_of is null and d.day < now.day order by d.day desc limit 1) before
+		join attempt p on p.session_id = before.session_id join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
+		where p.athlete_id = now.athlete_id and p.event = now.event and p.other_of is null order by p.athlete_id, p.event, p.number`, session)
 }
 
 // Cursor is where a list goes on: after an attempt of a day and number.
