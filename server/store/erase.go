@@ -99,6 +99,10 @@ func (s *Store) MoveAttempt(ctx context.Context, viewer, id, athlete uuid.UUID) 
 		return err
 	}
 	return s.within(ctx, func(tx *sqlx.Tx) error {
+		// Attempts of one athlete are numbered one after the other.
+		if _, err := tx.ExecContext(ctx, `select from athlete where id = $1 for update`, athlete); err != nil {
+			return err
+		}
 		if err := ownAttempt(ctx, tx, viewer, id); err != nil {
 			return err
 		}
@@ -106,7 +110,7 @@ func (s *Store) MoveAttempt(ctx context.Context, viewer, id, athlete uuid.UUID) 
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `update attempt p set athlete_id = $2, version = version + 1,
-			number = 1 + (select count(*) from attempt o where o.athlete_id = $2 and o.session_id = p.session_id and o.other_of is null and o.id <> $1) where $1 in (p.id, p.other_of)`, id, athlete)
+			number = 1 + (select coalesce(max(o.number), 0) from attempt o where o.athlete_id = $2 and o.session_id = p.session_id and o.other_of is null and o.id <> $1) where $1 in (p.id, p.other_of)`, id, athlete)
 		return err
 	})
 }
