@@ -1,8 +1,9 @@
-# Neokinema. make demo starts the demo club; make test runs every
-# test; make proof gathers the long evidence.
+# Neokinema. make demo starts the demo club; make check is the quick loop, make
+# test runs every test, make proof gathers the long evidence.
+go_files := cmd core server demo playbook weights api test web/*.go
 web_sources := $(shell find web/src web/public -type f) web/index.html web/figure.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: demo serve build test proof generate documents screenshots clips train
+.PHONY: demo serve build check format test test-short e2e proof generate documents screenshots clips train
 
 demo: build
 	@./bin/neokinema demo
@@ -22,13 +23,34 @@ web/dist/index.html: web/node_modules/.package-lock.json $(web_sources)
 	@echo "Building the interface."
 	@cd web && npx vite build --logLevel warn
 
-# Vet, the type check, and all Go tests: among them those that hold the generated
-# files and the imports to the rules of the house.
-test: web/dist/index.html
-	@scripts/install-deps.sh test
+# What is quick: format, vet, linters, dead code, types. Under two minutes once warm.
+check: web/node_modules/.package-lock.json web/dist/index.html
+	@test -z "$$(gofmt -l $(go_files))" || { gofmt -l $(go_files); echo "These files are not formatted: make format." >&2; exit 1; }
 	go vet ./...
-	cd web && npx tsc --noEmit
+	go tool staticcheck ./...
+	@dead=$$(go tool deadcode -test ./...); test -z "$$dead" || { echo "$$dead"; echo "Nothing reaches these functions." >&2; exit 1; }
+	cd web && npx prettier --check --log-level warn src *.ts *.js && npx eslint src && npx tsc --noEmit
+
+# Puts every hand-written file into its form.
+format: web/node_modules/.package-lock.json
+	gofmt -w $(go_files)
+	cd web && npx prettier --write --log-level warn src *.ts *.js
+
+# All of it: what is quick, then every Go test, among them those that hold the
+# generated files and the imports to the rules of the house.
+test: check
+	@scripts/install-deps.sh test
 	go test -timeout 25m ./...
+
+# The core, the store and the server without what takes long; under three minutes.
+test-short: web/dist/index.html
+	@scripts/install-deps.sh test
+	go test -short -timeout 10m ./core/... ./playbook ./weights ./server/... ./test/architecture
+
+# The interface in a real browser.
+e2e: web/dist/index.html
+	@scripts/install-deps.sh test
+	go test -timeout 25m ./test/e2e
 
 # The long evidence and the figures of speed, written under docs/.
 proof: build

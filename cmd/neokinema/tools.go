@@ -194,7 +194,7 @@ func renderClip(ctx context.Context, args []string) error {
 
 func checkPlaybook(_ context.Context, args []string) error {
 	if len(args) < 2 || args[0] != "check" {
-		return errors.New("say which files: neokinema playbook check FILE...")
+		return errors.New("say which files, as in neokinema playbook check FILE")
 	}
 	bad := 0
 	for _, name := range args[1:] {

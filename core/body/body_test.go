@@ -36,7 +36,7 @@ func TestIncludedAngleAtAnyPlaceAndTurn(t *testing.T) {
 func TestInclinationsAndTheirSigns(t *testing.T) {
 	o := r2.Vec{X: 5, Y: 5}
 	for _, want := range []float64{0, 30, 45, 90, 120} {
-		near(t, "inclination", Inclination(o, polar(o, 3, want)), want, 1e-9)
+		near(t, "inclination", FittedInclination(o, polar(o, 3, want)), want, 1e-9)
 		near(t, "fitted inclination", FittedInclination(o, polar(o, 1, want), polar(o, 2.5, want)), want, 1e-9)
 	}
 	near(t, "a line that leans to both sides of the points", FittedInclination(o, r2.Vec{X: 6.1, Y: 5.9}, r2.Vec{X: 6.9, Y: 7.1}), 47.2, 1.5)

@@ -24,12 +24,6 @@ func IncludedSpace(a, b, c r3.Vec) Degrees {
 	return math.Atan2(r3.Norm(r3.Cross(u, v)), r3.Dot(u, v)) * deg
 }
 
-// Inclination is the direction of from→to above the horizontal in the
-// direction of travel (x forward, y up): 90 = upright, −180 to 180.
-func Inclination(from, to r2.Vec) Degrees {
-	return math.Atan2(to.Y-from.Y, to.X-from.X) * deg
-}
-
 // FittedInclination is the inclination of the line fitted through the points
 // by least squares of the perpendicular distances, pointing from first to last.
 func FittedInclination(pts ...r2.Vec) Degrees {

@@ -166,6 +166,6 @@ func (f Timeline) Between(a, b Instant) (d, u Seconds) {
 	return d, math.Hypot(math.Hypot(a.U, b.U), d*f.relU)
 }
 
-// SnapProbability is the capture rate at which a duration between two contact stamps
+// RateFor is the capture rate at which a duration between two contact stamps
 // would carry no more than the standard uncertainty u.
-func SnapProbability(u Seconds) float64 { return 1 / (u * math.Sqrt(3)) }
+func RateFor(u Seconds) float64 { return 1 / (u * math.Sqrt(3)) }

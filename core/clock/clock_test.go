@@ -161,9 +161,9 @@ func TestStampUncertaintyIsTrue(t *testing.T) {
 	near(t, "share inside ± 2u", inside/n, 1, 0.001)
 }
 
-func TestSettleNamesTheRateThatWouldDo(t *testing.T) {
+func TestRateForNamesTheRateThatWouldDo(t *testing.T) {
 	u := 0.002
-	rate := SnapProbability(u)
+	rate := RateFor(u)
 	d := 1 / rate
 	contact := math.Sqrt(d*d/12 + math.Pow(d/2, 2)/3)
 	near(t, "u at the rate it names", math.Hypot(contact, contact), u, 1e-9)

@@ -38,7 +38,7 @@ func (f Point3D) U() r3.Vec {
 // what is in the air.
 const MostFocalU = 0.15
 
-var alongOneLine = errors.New("the cameras look along one line: move one of them aside")
+var errAlongOneLine = errors.New("the cameras look along one line: move one of them aside")
 
 // Triangulate finds the point that two or more views see, by weighted least
 // squares on the pictures. What each view's control points leave open counts as
@@ -63,7 +63,7 @@ func Triangulate(sights ...Ray) (Point3D, error) {
 	}
 	p, ok := n.solve()
 	if !ok {
-		return Point3D{}, alongOneLine
+		return Point3D{}, errAlongOneLine
 	}
 	out := Point3D{}
 	var chol [6]float64
@@ -88,7 +88,7 @@ func Triangulate(sights ...Ray) (Point3D, error) {
 		}
 		step, ok := n.solve()
 		if !ok {
-			return Point3D{}, alongOneLine
+			return Point3D{}, errAlongOneLine
 		}
 		p = r3.Add(p, step)
 		out.RMS = math.Sqrt(sum / float64(2*len(sights)))
@@ -97,12 +97,12 @@ func Triangulate(sights ...Ray) (Point3D, error) {
 		}
 	}
 	if chol, ok = n.cholesky(); !ok || !anyNonZero(p.X, p.Y, p.Z) {
-		return Point3D{}, alongOneLine
+		return Point3D{}, errAlongOneLine
 	}
 	out.At, out.Spread = p, inverseRoot(chol)
 	for _, s := range out.Spread {
 		if !anyNonZero(s.X, s.Y, s.Z) {
-			return Point3D{}, alongOneLine
+			return Point3D{}, errAlongOneLine
 		}
 	}
 	for _, s := range sights {

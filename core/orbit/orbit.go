@@ -36,15 +36,6 @@ func Azimuth(p, centre r2.Vec, rightHanded bool) Degrees {
 // Wrap brings a difference of azimuths into −180 to 180.
 func Wrap(d Degrees) Degrees { return math.Remainder(d, 360) }
 
-// Unwrap adds full turns so that azimuths that grow never fall back.
-func Unwrap(az []Degrees) []Degrees {
-	out := append([]Degrees(nil), az...)
-	for i := 1; i < len(out); i++ {
-		out[i] = out[i-1] + Wrap(az[i]-az[i-1])
-	}
-	return out
-}
-
 // Hour is an azimuth on a clock face, 12 shown as 12.
 func Hour(az Degrees, c Clock, rightHanded bool) float64 {
 	h := az / 30

@@ -200,12 +200,9 @@ func (s *paths) vertex(v []float64, i int, drift float64) (t, u float64, ok bool
 	return s.times[i] + d, math.Hypot(math.Sqrt(math.Max(0, spread)), drift) / 2 / math.Abs(c.At(2, 0)), true
 }
 
-// heights are a way's heights, ahead its places along the travel.
+// heights are a course's heights.
 func heights(way []footfall.Point) []float64 {
 	return values(way, func(p r2.Vec) float64 { return p.Y })
-}
-func ahead(way []footfall.Point) []float64 {
-	return values(way, func(p r2.Vec) float64 { return p.X })
 }
 
 func values(way []footfall.Point, of func(r2.Vec) float64) []float64 {

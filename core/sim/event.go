@@ -236,22 +236,6 @@ func (d discipline) steer(w Request, knobs []knob, goal map[string]float64) (*Mo
 	return m, nil
 }
 
-// Parameters are the numbers that steer an event's clean movement, by key.
-func Parameters(w Request) (map[string]float64, error) {
-	d, err := find(w.Event)
-	if err != nil {
-		return nil, err
-	}
-	if w.Variant == "" {
-		w.Variant = d.variants[0]
-	}
-	out := map[string]float64{}
-	for _, k := range d.knobs(w) {
-		out[k.key] = k.v
-	}
-	return out, nil
-}
-
 // free is a knob that is taken as it is.
 func free(key string, v, vary, low, high float64) knob {
 	return knob{key: key, v: v, vary: vary, low: low, high: high}

@@ -121,7 +121,6 @@ type orbit struct {
 	azimuth, slope, low, floor, reach track
 	cord                              float64
 	release                           float64
-	winds                             float64 // before this the arms bend overhead
 }
 
 func (o *orbit) direction(t float64) r3.Vec {

@@ -273,14 +273,6 @@ func (p *plan) at(t float64, v values) {
 	}
 }
 
-// both sets a pair of arm channels on both sides.
-func (p *plan) both(t float64, c channel, x float64) { p.at(t, values{right.of(c): x, left.of(c): x}) }
-
-// body turns the whole trunk at an instant.
-func (p *plan) trunk(t, yaw, pitch, roll float64) {
-	p.at(t, values{hipYaw: yaw, hipPitch: pitch, hipRoll: roll, chestYaw: yaw, chestPitch: pitch, chestRoll: roll})
-}
-
 // stand puts a foot on the ground.
 func (p *plan) stand(h hold) *hold {
 	p.holds = append(p.holds, &h)

@@ -112,7 +112,7 @@ func HoldSegmentLengths(paths []Path, placed []map[int]Start, links []Link) {
 				continue
 			}
 			if a.U > b.U {
-				a, b = b, a
+				b = a
 			}
 			*b = Sample{Lost: Torn}
 		}

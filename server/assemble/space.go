@@ -36,9 +36,6 @@ type Space struct {
 	Why     string      `json:"why,omitempty"` // they are not joined
 }
 
-// leastStand are the fewest known points that tell where a camera stood.
-const leastStand = 4
-
 // cameraPose finds where a film's camera stood; nil without a word when no point of a
 // known place is marked.
 func cameraPose(b store.Bench) (*optics.View, *CameraPose) {

@@ -14,7 +14,7 @@ import (
 )
 
 // ErrNone is returned where no Chromium is installed.
-var ErrNone = errors.New("Chromium is not installed: apt-get install chromium")
+var ErrNone = errors.New("no Chromium is installed: apt-get install chromium")
 
 // Open starts a browser with a new, empty profile. Closing ends it and removes
 // the profile.

@@ -227,9 +227,3 @@ func Grey(picture []byte) (w, h int, grey []uint8, err error) {
 	draw.Draw(g, g.Bounds(), img, b.Min, draw.Src)
 	return b.Dx(), b.Dy(), g.Pix, nil
 }
-
-// Size is a JPEG's width and height.
-func Size(picture []byte) (w, h int, err error) {
-	c, err := jpeg.DecodeConfig(bytes.NewReader(picture))
-	return c.Width, c.Height, err
-}

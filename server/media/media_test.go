@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"image/jpeg"
 	"math"
 	"math/rand/v2"
 	"os"
@@ -43,7 +44,7 @@ func decode(t *testing.T, path string, part func(Probe) Trim) (numbers []int, w,
 	}
 	pts, _, err = Decode(t.Context(), path, f, part(f), func(p Frame) error {
 		if len(numbers) == 0 {
-			if w, h, err = Size(p.JPEG); err != nil {
+			if w, h, err = size(p.JPEG); err != nil {
 				return err
 			}
 		}
@@ -228,7 +229,7 @@ func TestPreviewsRunAllAlong(t *testing.T) {
 		var at []float64
 		if err := Preview(t.Context(), path, f, func(s float64, jpg []byte) error {
 			at = append(at, s)
-			if _, h, err := Size(jpg); err != nil || h != previewHeight {
+			if _, h, err := size(jpg); err != nil || h != previewHeight {
 				return fmt.Errorf("it is %d high: %w", h, err)
 			}
 			return nil
@@ -586,4 +587,10 @@ func TestFilmsLeadNowhere(t *testing.T) {
 	if out, err := tool(t.Context(), in, nil, "cat", private).CombinedOutput(); err == nil || bytes.Contains(out, []byte("secret")) {
 		t.Errorf("the program that takes films apart reads %s", out)
 	}
+}
+
+// size is a JPEG's width and height.
+func size(picture []byte) (w, h int, err error) {
+	c, err := jpeg.DecodeConfig(bytes.NewReader(picture))
+	return c.Width, c.Height, err
 }

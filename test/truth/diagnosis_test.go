@@ -105,7 +105,7 @@ func (p patient) films(t testing.TB) (alone []take, joined *pair) {
 	}
 	if asks(p.book) {
 		at := slices.IndexFunc(alone, func(k take) bool { return k.view == "back" })
-		back := take{}
+		var back take
 		if at >= 0 {
 			back = alone[at]
 		} else {
