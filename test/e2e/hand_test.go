@@ -209,7 +209,7 @@ func TestSettings(t *testing.T) {
 	c.Press("Erase all of it")
 	c.See("Nils Nilsen's account is erased.")
 	c.See("The disk has")
-	c.Press("Back to today")
+	c.Press("Today")
 	c.Press("Anselm Tarrant-Vey ·")
 	c.See("Worked on")
 	c.Press("Change")
