@@ -66,7 +66,8 @@ proof: build
 generate: web/node_modules/.package-lock.json
 	go tool oapi-codegen -config api/server.yaml api/openapi.yaml
 	cd web && npx openapi-typescript ../api/openapi.yaml -o src/ui/api.gen.d.ts
-	go run ./api/effects > web/src/bench/effects.gen.ts
+	go run ./api/typescript effects > web/src/bench/effects.gen.ts
+	go run ./api/typescript body > web/src/ui/body.gen.ts
 
 # docs/measures.md, from the playbook and the registry of kinds.
 documents:

@@ -41,6 +41,15 @@ var Paired = []string{"ear", "shoulder", "elbow", "wrist", "knuckle", "hip", "kn
 // Single are the landmarks on the midline, and of implement, pole and bar.
 var Single = []string{"vertex", "chin", "neck", "sternum", "implement", "implement.front", "implement.back", "implement.edge", "grip", "pole.top", "pole.mid", "pole.bottom", "bar.near", "bar.far", "board"}
 
+// OfBody reports whether l is of the body: not of the implement, a pole, a bar or
+// the board.
+func (l Landmark) OfBody() bool {
+	return l.Valid() && !slices.Contains(things, string(l))
+}
+
+// things are the landmarks that are not of the body.
+var things = Single[4:]
+
 // Valid reports whether l is a landmark of the vocabulary.
 func (l Landmark) Valid() bool {
 	name, side, paired := strings.Cut(string(l), ".")

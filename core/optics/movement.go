@@ -31,6 +31,9 @@ func (m Movement) Elements() []float64 {
 	return append([]float64(nil), m.h[:8]...)
 }
 
+// Matrix is the movement as a homography of the picture's plane, by rows.
+func (m Movement) Matrix() [9]float64 { return m.h }
+
 // MovementOf is the movement of such numbers; of others it is Rest.
 func MovementOf(elements []float64) Movement {
 	switch len(elements) {

@@ -15,6 +15,7 @@ import (
 
 	"neokinema/core/playbook"
 	"neokinema/server/auth"
+	"neokinema/server/coaching"
 	"neokinema/server/store"
 )
 
@@ -198,8 +199,8 @@ func (s *Server) ChangeAthlete(c *echo.Context, id uuid.UUID) error {
 }
 
 const (
-	latest   = 100
-	bareDays = 2 // an attempt without a clip is listed for so long
+	mostWaiting = 40 // attempts on Today
+	bareDays    = 2  // an attempt without a clip waits for so long
 )
 
 func fouls(e playbook.Event) []string {
@@ -219,7 +220,7 @@ func implements(e playbook.Event) map[string]map[string]float64 {
 // GetToday lists what there is to do.
 func (s *Server) GetToday(c *echo.Context) error {
 	ctx, who := c.Request().Context(), me(c)
-	lines, err := s.Store.Attempts(ctx, who.ID, s.Now().AddDate(0, 0, -bareDays), latest)
+	lines, waiting, err := s.Store.WaitingAttempts(ctx, who.ID, s.Now().AddDate(0, 0, -bareDays), mostWaiting)
 	if err != nil {
 		return err
 	}
@@ -227,16 +228,20 @@ func (s *Server) GetToday(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	out := Today{Day: s.Now().Format(time.DateOnly), Attempts: []Line{}, Athletes: []Athlete{}}
-	if out.Total, err = s.Store.CountAttempts(ctx, who.ID); err != nil {
+	out := Today{Day: s.Now().Format(time.DateOnly), Attempts: []Line{}, Waiting: waiting, Athletes: []Athlete{}}
+	if out.Waits, err = s.coaching().Waits(ctx, who); err != nil {
 		return err
 	}
-	if out.Waits, err = s.waits(ctx, who); err != nil {
+	latest, err := s.Store.Sessions(ctx, who.ID, lastDay, 1)
+	if err != nil {
 		return err
+	}
+	if len(latest) > 0 {
+		out.Place = latest[0].Place
 	}
 	for _, l := range lines {
 		row := Line{Id: l.ID, Athlete: l.Athlete, Event: l.Event, Number: l.Number, Day: l.Day.Format(time.DateOnly), Place: l.Place,
-			Stamps: l.Stamps, Landmarks: l.Marks, Clip: l.Clip, Status: l.Status, First: l.First, Focus: l.Focus, Cue: l.CueWords, Mark: resultOf(s.Playbooks[l.Event], l.Attempt)}
+			Stamps: l.Stamps, Landmarks: l.Marks, Filmless: l.Filmless, Clip: l.Clip, Status: l.Status, First: l.First, Focus: l.Focus, Cue: l.CueWords, Mark: coaching.ResultOf(s.Playbooks[l.Event], l.Attempt)}
 		if l.Rate != nil {
 			known := *l.Rate > 0
 			row.RateKnown = &known

@@ -19,6 +19,7 @@ import (
 	"neokinema/core/series"
 	"neokinema/core/sim"
 	"neokinema/server/assemble"
+	"neokinema/server/coaching"
 	"neokinema/server/render"
 	"neokinema/server/report"
 	"neokinema/server/store"
@@ -452,24 +453,6 @@ func (e SeasonPhaseKind) Valid() bool {
 	}
 }
 
-// Defines values for SessionKind.
-const (
-	SessionKindMeet     SessionKind = "meet"
-	SessionKindTraining SessionKind = "training"
-)
-
-// Valid indicates whether the value is a known member of the SessionKind enum.
-func (e SessionKind) Valid() bool {
-	switch e {
-	case SessionKindMeet:
-		return true
-	case SessionKindTraining:
-		return true
-	default:
-		return false
-	}
-}
-
 // Defines values for SessionNoteKind.
 const (
 	SessionNoteKindMeet     SessionNoteKind = "meet"
@@ -596,42 +579,6 @@ func (e TaskState) Valid() bool {
 	case TaskStateRunning:
 		return true
 	case TaskStateWaiting:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for WaitingItemKind.
-const (
-	WaitingItemKindConfirm  WaitingItemKind = "confirm"
-	WaitingItemKindKeep     WaitingItemKind = "keep"
-	WaitingItemKindPain     WaitingItemKind = "pain"
-	WaitingItemKindPlan     WaitingItemKind = "plan"
-	WaitingItemKindPlaybook WaitingItemKind = "playbook"
-	WaitingItemKindRecord   WaitingItemKind = "record"
-	WaitingItemKindRefilm   WaitingItemKind = "refilm"
-	WaitingItemKindSplit    WaitingItemKind = "split"
-)
-
-// Valid indicates whether the value is a known member of the WaitingItemKind enum.
-func (e WaitingItemKind) Valid() bool {
-	switch e {
-	case WaitingItemKindConfirm:
-		return true
-	case WaitingItemKindKeep:
-		return true
-	case WaitingItemKindPain:
-		return true
-	case WaitingItemKindPlan:
-		return true
-	case WaitingItemKindPlaybook:
-		return true
-	case WaitingItemKindRecord:
-		return true
-	case WaitingItemKindRefilm:
-		return true
-	case WaitingItemKindSplit:
 		return true
 	default:
 		return false
@@ -868,11 +815,14 @@ type Candidate struct {
 	Checks []Check             `json:"checks"`
 	Clip   *openapi_types.UUID `json:"clip,omitempty"`
 	Day    string              `json:"day"`
-	First  *int                `json:"first,omitempty"`
-	Id     openapi_types.UUID  `json:"id"`
-	Mark   *Result             `json:"mark,omitempty"`
-	Marks  int                 `json:"marks"`
-	Number int                 `json:"number"`
+
+	// Filmless simulated: there are no pictures
+	Filmless bool               `json:"filmless"`
+	First    *int               `json:"first,omitempty"`
+	Id       openapi_types.UUID `json:"id"`
+	Mark     *Result            `json:"mark,omitempty"`
+	Marks    int                `json:"marks"`
+	Number   int                `json:"number"`
 
 	// Picked why this one is worked on
 	Picked *string        `json:"picked,omitempty"`
@@ -1002,11 +952,7 @@ type Credentials struct {
 }
 
 // CueRecord defines model for CueRecord.
-type CueRecord struct {
-	Cues   []CueTally `json:"cues"`
-	Faults []CueTally `json:"faults"`
-	Kinds  []CueTally `json:"kinds"`
-}
+type CueRecord = coaching.CueRecord
 
 // CueTally defines model for CueTally.
 type CueTally = coach.CueTally
@@ -1090,9 +1036,6 @@ type ExtraLandmark = measure.ExtraLandmark
 // Figure defines model for Figure.
 type Figure = assemble.Figure
 
-// FigureBone defines model for FigureBone.
-type FigureBone = assemble.FigureBone
-
 // FigurePoint defines model for FigurePoint.
 type FigurePoint = assemble.FigurePoint
 
@@ -1117,8 +1060,8 @@ type FollowUp = assemble.FollowUp
 // FollowUpCommand what this attempt shows of an earlier one's assignment
 type FollowUpCommand = store.Command
 
-// FollowedPaths defines model for FollowedPaths.
-type FollowedPaths = store.FollowedPaths
+// FollowedPaths followed points with how the still world moved between the pictures; without homographies the camera stood
+type FollowedPaths = assemble.CarriedPaths
 
 // FollowingCommand a following that is done; without one the attempt is measured with placed points alone
 type FollowingCommand = store.Command
@@ -1127,15 +1070,7 @@ type FollowingCommand = store.Command
 type FootprintMap = measure.FootprintMap
 
 // Goal defines model for Goal.
-type Goal struct {
-	By      string             `json:"by"`
-	Event   string             `json:"event"`
-	Id      openapi_types.UUID `json:"id"`
-	Measure string             `json:"measure"`
-	Name    string             `json:"name"`
-	Target  string             `json:"target"`
-	Trend   Trend              `json:"trend"`
-}
+type Goal = coaching.Goal
 
 // Hit defines model for Hit.
 type Hit = store.Hit
@@ -1181,6 +1116,9 @@ type Line struct {
 	Day     string              `json:"day"`
 	Event   string              `json:"event"`
 
+	// Filmless simulated: there are no pictures
+	Filmless bool `json:"filmless"`
+
 	// First number of the clip's first kept picture
 	First     *int               `json:"first,omitempty"`
 	Focus     *string            `json:"focus,omitempty"`
@@ -1210,24 +1148,7 @@ type LogPage struct {
 }
 
 // LogRow defines model for LogRow.
-type LogRow struct {
-	Athlete   string             `json:"athlete"`
-	AthleteId openapi_types.UUID `json:"athleteId"`
-	Day       string             `json:"day"`
-	Details   Details            `json:"details"`
-	Event     string             `json:"event"`
-	Film      bool               `json:"film"`
-	Id        openapi_types.UUID `json:"id"`
-	Mark      *Result            `json:"mark,omitempty"`
-	Number    int                `json:"number"`
-	Place     string             `json:"place"`
-	Session   openapi_types.UUID `json:"session"`
-
-	// Value in hundredths
-	Value   *int   `json:"value,omitempty"`
-	Variant string `json:"variant"`
-	Version int    `json:"version"`
-}
+type LogRow = coaching.LogRow
 
 // LookCommand a look-for, judged by eye; without a verdict it is open again
 type LookCommand = store.Command
@@ -1247,14 +1168,7 @@ type Loudness struct {
 }
 
 // MeasureName defines model for MeasureName.
-type MeasureName struct {
-	Event string `json:"event"`
-	Key   string `json:"key"`
-	KeyId string `json:"keyId"`
-	N     int    `json:"n"`
-	Name  string `json:"name"`
-	Unit  string `json:"unit"`
-}
+type MeasureName = coaching.MeasureName
 
 // Misread defines model for Misread.
 type Misread = playbook.Misread
@@ -1639,16 +1553,7 @@ type Repeats = breakdown.Repeats
 type RepeatsCommand = store.Command
 
 // Result defines model for Result.
-type Result struct {
-	// Foul how it was lost; empty: it was not
-	Foul string `json:"foul"`
-
-	// Imperial of a length, as in 200' 11¼"
-	Imperial string `json:"imperial"`
-
-	// Text the mark, as in 61.25 m; empty: none was measured
-	Text string `json:"text"`
-}
+type Result = coaching.Result
 
 // ResultCommand what the attempt was worth
 type ResultCommand = store.Command
@@ -1676,26 +1581,7 @@ type ResultEntry struct {
 }
 
 // ResultPoint defines model for ResultPoint.
-type ResultPoint struct {
-	Attempt openapi_types.UUID `json:"attempt"`
-
-	// Best of its discipline and implement
-	Best bool   `json:"best"`
-	Day  string `json:"day"`
-
-	// Discipline what the mark counts among
-	Discipline string `json:"discipline"`
-	Event      string `json:"event"`
-
-	// Grams of the implement
-	Grams  *int   `json:"grams,omitempty"`
-	Number int    `json:"number"`
-	Said   Result `json:"said"`
-
-	// Value in hundredths of a metre or second
-	Value   *int   `json:"value,omitempty"`
-	Variant string `json:"variant"`
-}
+type ResultPoint = coaching.ResultPoint
 
 // Retention defines model for Retention.
 type Retention struct {
@@ -1737,39 +1623,13 @@ type SeasonPhase struct {
 type SeasonPhaseKind string
 
 // Series defines model for Series.
-type Series struct {
-	// Against the two means beside their spread, where that can be said
-	Against   string             `json:"against"`
-	Athlete   string             `json:"athlete"`
-	AthleteId openapi_types.UUID `json:"athleteId"`
-	Attempts  []LogRow           `json:"attempts"`
-
-	// Before the day of the last session at the event
-	Before    *string        `json:"before,omitempty"`
-	BeforeSum *SeriesSummary `json:"beforeSum,omitempty"`
-	Event     string         `json:"event"`
-	Sum       SeriesSummary  `json:"sum"`
-}
+type Series = coaching.Series
 
 // SeriesSummary defines model for SeriesSummary.
 type SeriesSummary = series.Summary
 
 // Session defines model for Session.
-type Session struct {
-	Athletes int                `json:"athletes"`
-	Attempts int                `json:"attempts"`
-	Day      string             `json:"day"`
-	Id       openapi_types.UUID `json:"id"`
-	Kind     SessionKind        `json:"kind"`
-	Place    string             `json:"place"`
-	Surface  string             `json:"surface"`
-	Version  int                `json:"version"`
-	Weather  string             `json:"weather"`
-	Wind     *float64           `json:"wind,omitempty"`
-}
-
-// SessionKind defines model for Session.Kind.
-type SessionKind string
+type Session = coaching.Session
 
 // SessionNote defines model for SessionNote.
 type SessionNote struct {
@@ -1788,10 +1648,7 @@ type SessionNote struct {
 type SessionNoteKind string
 
 // SessionPage defines model for SessionPage.
-type SessionPage struct {
-	Series  []Series `json:"series"`
-	Session Session  `json:"session"`
-}
+type SessionPage = coaching.SessionPage
 
 // Sheet defines model for Sheet.
 type Sheet = report.Sheet
@@ -1970,13 +1827,16 @@ type TaskState string
 type Today struct {
 	Athletes []Athlete `json:"athletes"`
 
-	// Attempts the latest 100
+	// Attempts those on which the coach's next step is open, the latest 40
 	Attempts []Line      `json:"attempts"`
 	Day      string      `json:"day"`
 	Events   []EventName `json:"events"`
 
-	// Total of attempts
-	Total int `json:"total"`
+	// Place of the latest session; empty: there is none
+	Place string `json:"place"`
+
+	// Waiting how many attempts wait
+	Waiting int `json:"waiting"`
 
 	// Waits what waits for the coach, in the order of the work
 	Waits []WaitingItem `json:"waits"`
@@ -2004,31 +1864,10 @@ type TurnRow = segment.Row
 type UndoCommand = store.Command
 
 // ValuePoint defines model for ValuePoint.
-type ValuePoint struct {
-	Attempt openapi_types.UUID `json:"attempt"`
-	Day     string             `json:"day"`
-	Number  int                `json:"number"`
-	U       float64            `json:"u"`
-	Value   float64            `json:"value"`
-}
+type ValuePoint = coaching.ValuePoint
 
 // ValuesOverTime defines model for ValuesOverTime.
-type ValuesOverTime struct {
-	Aim   *string  `json:"aim,omitempty"`
-	Event string   `json:"event"`
-	High  *float64 `json:"high,omitempty"`
-	Key   string   `json:"key"`
-
-	// KeyId where it is measured
-	KeyId string `json:"keyId"`
-
-	// Low of the band as the latest attempt was held against it
-	Low    *float64     `json:"low,omitempty"`
-	Name   string       `json:"name"`
-	Points []ValuePoint `json:"points"`
-	Says   string       `json:"says"`
-	Unit   string       `json:"unit"`
-}
+type ValuesOverTime = coaching.ValuesOverTime
 
 // Variant defines model for Variant.
 type Variant = playbook.Variant
@@ -2037,16 +1876,7 @@ type Variant = playbook.Variant
 type ViewCommand = store.Command
 
 // WaitingItem defines model for WaitingItem.
-type WaitingItem struct {
-	Attempt *openapi_types.UUID `json:"attempt,omitempty"`
-	Kind    WaitingItemKind     `json:"kind"`
-	Says    string              `json:"says"`
-	To      string              `json:"to"`
-	Under   string              `json:"under,omitempty"`
-}
-
-// WaitingItemKind defines model for WaitingItem.Kind.
-type WaitingItemKind string
+type WaitingItem = coaching.WaitingItem
 
 // Wheel defines model for Wheel.
 type Wheel = segment.Wheel
@@ -2120,7 +1950,8 @@ type GetPinParams struct {
 
 // GetPoseParams defines parameters for GetPose.
 type GetPoseParams struct {
-	KeyId string `form:"keyId" json:"keyId"`
+	// KeyId without it the one with most landmarks
+	KeyId *string `form:"keyId,omitempty" json:"keyId,omitempty"`
 }
 
 // GetRatesParams defines parameters for GetRates.
@@ -3300,9 +3131,9 @@ func (w *ServerInterfaceWrapper) GetPose(ctx *echo.Context) error {
 
 	// Parameter object where we will unmarshal all parameters from the context
 	var params GetPoseParams
-	// ------------- Required query parameter "keyId" -------------
+	// ------------- Optional query parameter "keyId" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "keyId", ctx.QueryParams(), &params.KeyId, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "keyId", ctx.QueryParams(), &params.KeyId, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter keyId: %s", err))
 	}

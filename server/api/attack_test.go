@@ -239,7 +239,7 @@ func TestAChangeThatNoLongerLoadsIsSetAside(t *testing.T) {
 	h.want(200, "GET", "/api/today", nil, &today)
 	told := 0
 	for _, w := range today.Waits {
-		if w.Kind == api.WaitingItemKindPlaybook && strings.Contains(w.Says, "set aside") && w.Under != "" {
+		if w.Kind == "playbook" && strings.Contains(w.Says, "set aside") && w.Under != "" {
 			told++
 		}
 	}
@@ -282,7 +282,7 @@ func TestSessionsBelongToTheirCoaches(t *testing.T) {
 	h.http = mine
 	h.want(204, "DELETE", "/api/attempts/"+attempt, nil, nil)
 	var page api.SessionPage
-	h.want(200, "GET", "/api/sessions/"+noted.Id.String(), nil, &page)
+	h.want(200, "GET", "/api/sessions/"+noted.ID.String(), nil, &page)
 	if page.Session.Weather != "rain" {
 		t.Errorf("the session is %+v", page.Session)
 	}

@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"image"
 	"maps"
 	"net/http"
 	"slices"
@@ -21,9 +20,8 @@ import (
 	"neokinema/core/judge"
 	"neokinema/core/measure"
 	"neokinema/core/playbook"
-	"neokinema/core/result"
 	"neokinema/server/assemble"
-	"neokinema/server/report"
+	"neokinema/server/coaching"
 	"neokinema/server/store"
 )
 
@@ -63,7 +61,7 @@ func (s *Server) LogAttempt(c *echo.Context) error {
 		return store.Invalid(fmt.Sprintf("%s has no variant %q", e.Name, a.Variant))
 	}
 	if a.Day.After(s.Now().AddDate(0, 0, 2)) {
-		return store.Invalid(fmt.Sprintf("%s has not come yet: an attempt is logged when it was made, a plan stands in the calendar", day(a.Day)))
+		return store.Invalid(fmt.Sprintf("%s has not come yet: an attempt is logged when it was made, a plan stands in the calendar", coaching.Day(a.Day)))
 	}
 	w := breakdown.ResultEntry{Text: strings.TrimSpace(in.Mark), Foul: in.Foul}
 	worth, err := w.Read(e)
@@ -99,7 +97,7 @@ func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
 	out := Bench{
 		Id: a.ID, Version: a.Version, Event: a.Event, Variant: a.Variant, Side: BenchSide(assemble.Working(e, b)), Feet: e.Feet, FirstLine: assemble.FirstLine(e, b), School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
 		Athlete: s.athlete(b.Athlete), Details: b.Details, Stamps: b.Stamps, Landmarks: b.Landmarks, Calibration: b.Calibration, Looks: b.Looks, Overruled: b.Overruled, Notes: b.Notes,
-		Focuses: b.Focuses, FollowUps: b.FollowUps, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo, Mark: resultOf(e, a),
+		Focuses: b.Focuses, FollowUps: b.FollowUps, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo, Mark: coaching.ResultOf(e, a),
 	}
 	for _, g := range b.Assignments {
 		one := Assignment{Fault: g.Fault, Cue: g.Cue, Words: g.Words, Drill: g.Drill, Dose: g.Dose, Refilm: g.Refilm.Format(time.DateOnly)}
@@ -108,7 +106,7 @@ func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
 		}
 		out.Assignments = append(out.Assignments, one)
 	}
-	held, err := s.openPain(c.Request().Context(), a.AthleteID)
+	held, err := s.coaching().OpenPain(c.Request().Context(), a.AthleteID)
 	if err != nil {
 		return out, err
 	}
@@ -159,22 +157,6 @@ func (s *Server) DoCommand(c *echo.Context, id uuid.UUID) error {
 		return err
 	}
 	return c.JSON(http.StatusOK, out)
-}
-
-// resultOf is what an attempt was worth, as it is written.
-func resultOf(e playbook.Event, a store.Attempt) *Result {
-	if a.Mark == nil && a.Foul == "" {
-		return nil
-	}
-	out := Result{Foul: a.Foul}
-	if a.Mark != nil {
-		m := result.Result(*a.Mark)
-		out.Text = m.Format(e.Mark.Kind)
-		if e.Mark.Kind != result.Time {
-			out.Imperial = m.Imperial()
-		}
-	}
-	return &out
 }
 
 // GetRates sends all that tells at which rate a clip was filmed.
@@ -381,40 +363,9 @@ func (s *Server) GetPedal(c *echo.Context, id uuid.UUID, params GetPedalParams) 
 
 // GetCard prints the athlete's card.
 func (s *Server) GetCard(c *echo.Context, id uuid.UUID) error {
-	ctx, who := c.Request().Context(), me(c)
-	b, err := s.Store.Bench(ctx, who.ID, id)
+	card, err := s.coaching().Card(c.Request().Context(), me(c), id)
 	if err != nil {
 		return err
-	}
-	if len(b.Assignments) == 0 {
-		return store.Invalid("nothing is assigned yet: choose a focus and a cue first")
-	}
-	r, err := s.reading(c, b)
-	if err != nil {
-		return err
-	}
-	e, err := s.playbookOf(c, b)
-	if err != nil {
-		return err
-	}
-	card := report.Card{
-		Athlete: b.Athlete.Name, Event: fmt.Sprintf("%s %d", e.Name, b.Attempt.Number), Day: day(b.Attempt.Day), Place: b.Attempt.Place,
-		Coach: who.Name, Club: who.Club, Care: e.Care,
-	}
-	held, err := s.openPain(ctx, b.Attempt.AthleteID)
-	if err != nil {
-		return err
-	}
-	if held != "" {
-		card.Care = append([]string{held + "."}, card.Care...)
-	}
-	card.Praise = praise(b, r)
-	for _, g := range b.Assignments {
-		it, err := s.item(c, e, b, r, g)
-		if err != nil {
-			return err
-		}
-		card.Items = append(card.Items, it)
 	}
 	var pdf bytes.Buffer
 	if err := card.Write(&pdf); err != nil {
@@ -423,98 +374,3 @@ func (s *Server) GetCard(c *echo.Context, id uuid.UUID) error {
 	c.Response().Header().Set("Content-Disposition", `inline; filename="card.pdf"`)
 	return c.Blob(http.StatusOK, "application/pdf", pdf.Bytes())
 }
-
-func (s *Server) item(c *echo.Context, e playbook.Event, b store.Bench, r assemble.Reading, g breakdown.Assignment) (report.Item, error) {
-	f, _ := e.Fault(g.Fault)
-	it := assigned(e, r, g)
-	frame, ok := b.Stamps[f.At]
-	if !ok || b.Clip == nil || b.Clip.Filmless {
-		return it, nil
-	}
-	k, _ := e.Key(f.At)
-	picture, err := s.Store.Picture(c.Request().Context(), me(c).ID, b.Clip.ID, frame)
-	if err != nil {
-		return it, err
-	}
-	it.Caption = fmt.Sprintf("%s, picture %d", k.Name, frame)
-	it.Picture, err = report.Crop(picture, around(b, frame))
-	return it, err
-}
-
-// praise is what is good: in the coach's words first, nothing twice.
-func praise(b store.Bench, r assemble.Reading) []string {
-	out := []string{}
-	if words := b.Notes["good"]; words != "" {
-		out = append(out, words)
-	}
-	for _, p := range r.Praise {
-		if !slices.Contains(out, p) {
-			out = append(out, p)
-		}
-	}
-	return out
-}
-
-// assigned is an assignment in words.
-func assigned(e playbook.Event, r assemble.Reading, g breakdown.Assignment) report.Item {
-	f, _ := e.Fault(g.Fault)
-	it := report.Item{Focus: f.Name, Words: g.Words, Drill: g.Drill, Dose: g.Dose, Refilm: day(g.Refilm)}
-	for _, d := range e.Drills {
-		if d.Text == g.Drill {
-			it.Growth = d.Growth
-		}
-	}
-	for _, o := range r.Options {
-		if o.Fault == g.Fault && o.Aim != nil {
-			it.Show = o.Aim.Says
-		}
-	}
-	return it
-}
-
-// enough is how many landmarks tell where an athlete is.
-const enough = 6
-
-// around is the part of a shown picture that holds the athlete, 4 to 3: from
-// the landmarks nearest in time, else from the frame drawn round them, else
-// the whole picture.
-func around(b store.Bench, frame int) image.Rectangle {
-	counts := map[int]int{}
-	best := -1
-	for _, l := range b.Landmarks {
-		if !ofBody(l.Name) {
-			continue
-		}
-		counts[l.Frame]++
-		if counts[l.Frame] >= enough && (best < 0 || abs(l.Frame-frame) < abs(best-frame)) {
-			best = l.Frame
-		}
-	}
-	shown := float64(b.Clip.ShownWidth()) / float64(b.Clip.Width)
-	at := func(x, y float64) image.Point { return image.Pt(int(x*shown), int(y*shown)) }
-	box := image.Rectangle{}
-	for _, l := range b.Landmarks {
-		if l.Frame == best && ofBody(l.Name) {
-			p := at(l.X, l.Y)
-			box = box.Union(image.Rectangle{Min: p, Max: p.Add(image.Pt(1, 1))})
-		}
-	}
-	if s := b.Calibration.Subject; s != nil && best < 0 {
-		box = image.Rectangle{Min: at(s.A.X, s.A.Y), Max: at(s.B.X, s.B.Y)}.Canon()
-	}
-	if box.Empty() {
-		return image.Rectangle{Max: at(float64(b.Clip.Width), float64(b.Clip.Height))}
-	}
-	middle := box.Min.Add(box.Max).Div(2)
-	half := max(box.Dx(), box.Dy()*4/3) * 3 / 4
-	return image.Rect(middle.X-half, middle.Y-half*3/4, middle.X+half, middle.Y+half*3/4)
-}
-
-// ofBody tells a joint from a thing.
-func ofBody(landmark string) bool {
-	return strings.Contains(landmark, ".") && !strings.Contains(landmark, "implement") && !strings.Contains(landmark, "pole") && !strings.Contains(landmark, "bar.") || landmark == "vertex" || landmark == "neck"
-}
-
-func abs(n int) int { return max(n, -n) }
-
-func day(t time.Time) string { return t.Format("2 January 2006") }

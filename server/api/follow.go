@@ -7,6 +7,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
 
+	"neokinema/server/assemble"
 	"neokinema/server/store"
 )
 
@@ -45,5 +46,5 @@ func (s *Server) GetPaths(c *echo.Context, id uuid.UUID) error {
 		return err
 	}
 	c.Response().Header().Set("Cache-Control", "private, max-age=31536000, immutable")
-	return c.JSON(http.StatusOK, found)
+	return c.JSON(http.StatusOK, assemble.Carried(*found))
 }

@@ -58,7 +58,7 @@ func TestADayIsLogged(t *testing.T) {
 		t.Fatalf("sessions %+v", list)
 	}
 	var page api.SessionPage
-	h.want(200, "GET", "/api/sessions/"+list[0].Id.String(), nil, &page)
+	h.want(200, "GET", "/api/sessions/"+list[0].ID.String(), nil, &page)
 	s := page.Series[0]
 	// 61.259 m rounds down; 203' 4" is 61.976 m.
 	if s.Attempts[0].Mark.Text != "61.25 m" || s.Attempts[2].Mark.Text != "61.97 m" || s.Attempts[1].Mark.Foul != "outside the sector" || s.Sum.Says != "4 attempts, best 62.40 m, mean 61.87 m, spread 0.58 m, 1 of 4 lost" {
@@ -95,7 +95,7 @@ func TestADayIsLogged(t *testing.T) {
 		}
 		h.refused(422, c.says, "POST", "/api/attempts", body)
 	}
-	h.want(200, "GET", "/api/sessions/"+list[0].Id.String(), nil, &page)
+	h.want(200, "GET", "/api/sessions/"+list[0].ID.String(), nil, &page)
 	if n := len(page.Series[0].Attempts); n != 4 {
 		t.Errorf("what was refused left %d attempts", n)
 	}
@@ -124,7 +124,7 @@ func TestTwoCoachesNoteOneSession(t *testing.T) {
 	h.want(200, "PUT", "/api/sessions", note("rain", 0), nil) // sent twice
 	h.want(200, "PUT", "/api/sessions", note("dry again", s.Version), nil)
 	h.refused(422, "changed elsewhere", "PUT", "/api/sessions", note("hail", s.Version))
-	h.want(200, "GET", "/api/sessions/"+s.Id.String(), nil, &struct{ Session *api.Session }{&s})
+	h.want(200, "GET", "/api/sessions/"+s.ID.String(), nil, &struct{ Session *api.Session }{&s})
 	if s.Weather != "dry again" || s.Kind != "meet" || *s.Wind != -2.1 {
 		t.Errorf("%+v", s)
 	}
@@ -309,7 +309,7 @@ func TestASeasonAndASessionArePrinted(t *testing.T) {
 	}
 	var list []api.Session
 	h.want(200, "GET", "/api/sessions", nil, &list)
-	words, size = h.read("/api/sessions/" + list[0].Id.String() + "/report.pdf?paper=letter")
+	words, size = h.read("/api/sessions/" + list[0].ID.String() + "/report.pdf?paper=letter")
 	for _, want := range []string{"Saltmere oval, 14 June 2026", "2 attempts of 1 athlete ", "61.25 m", "62.40 m", "Last session, 2026-05-03"} {
 		if !strings.Contains(words, want) {
 			t.Errorf("the session does not say %q:\n%s", want, words)
@@ -422,7 +422,7 @@ func TestWithoutAFilm(t *testing.T) {
 			t.Errorf("the knee stands at %+v", p)
 		}
 	}
-	if f.Film || len(f.Points) != 5 || len(f.Bones) < 3 {
+	if f.Film || len(f.Points) != 5 || f.Front == "" {
 		t.Errorf("%+v", f)
 	}
 	h.refused(422, "not stamped", "GET", "/api/attempts/"+attempt+"/figure?keyId=td2", nil)

@@ -1,12 +1,9 @@
 package api
 
 import (
-	"context"
 	"errors"
-	"fmt"
 	"net/http"
 	"slices"
-	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -14,8 +11,7 @@ import (
 	types "github.com/oapi-codegen/runtime/types"
 
 	"neokinema/core/coach"
-	"neokinema/core/result"
-	"neokinema/core/series"
+	"neokinema/server/coaching"
 	"neokinema/server/report"
 	"neokinema/server/store"
 )
@@ -64,7 +60,7 @@ func (s *Server) GetPlan(c *echo.Context, params GetPlanParams) error {
 	for _, p := range phases {
 		out.Phases = append(out.Phases, SeasonPhase{Id: p.ID, Name: p.Name, Kind: SeasonPhaseKind(p.Kind), From: types.Date{Time: p.From}, To: types.Date{Time: p.To}})
 	}
-	if out.Cautions, err = s.cautions(ctx, who, athlete, list, phases); err != nil {
+	if out.Cautions, err = s.coaching().Cautions(ctx, who, athlete, list, phases); err != nil {
 		return err
 	}
 	shown := map[string]bool{}
@@ -76,35 +72,6 @@ func (s *Server) GetPlan(c *echo.Context, params GetPlanParams) error {
 	}
 	out.Cautions = slices.DeleteFunc(out.Cautions, func(a coach.Caution) bool { return !shown[a.Item] })
 	return c.JSON(http.StatusOK, out)
-}
-
-func (s *Server) cautions(ctx context.Context, who store.Account, athlete uuid.UUID, list []store.PlanItem, phases []store.SeasonPhase) ([]coach.Caution, error) {
-	var items []coach.Item
-	for _, i := range list {
-		items = append(items, coach.Item{ID: i.ID.String(), Athlete: i.AthleteID.String(), Day: i.Day, Kind: i.Kind, Words: i.Words, Dose: i.Dose, Intensity: coach.Intensity(i.Intensity), State: i.State, Fault: i.Fault})
-	}
-	notes, err := s.Store.PainNotes(ctx, who.ID, athlete, true)
-	if err != nil {
-		return nil, err
-	}
-	pains := map[string][]coach.Pain{}
-	for _, n := range notes {
-		id := n.AthleteID.String()
-		pains[id] = append(pains[id], openPains([]store.PainNote{n})...)
-	}
-	var season []coach.SeasonPhase
-	for _, p := range phases {
-		season = append(season, coach.SeasonPhase{Name: p.Name, Kind: p.Kind, From: p.From, To: p.To})
-	}
-	given, err := s.Store.GivenFocuses(ctx, who.ID, athlete)
-	if err != nil {
-		return nil, err
-	}
-	var focuses []coach.GivenFocus
-	for _, g := range given {
-		focuses = append(focuses, coach.GivenFocus{Athlete: g.Athlete.String(), Fault: g.Fault, Day: g.Day})
-	}
-	return coach.Cautions(items, pains, season, focuses), nil
 }
 
 // AddPlan adds lines.
@@ -147,7 +114,7 @@ func (s *Server) ChangePlan(c *echo.Context, id uuid.UUID) error {
 		if err != nil {
 			return err
 		}
-		if says := coach.HeldBy(openPains(pains), i.Day); says != "" {
+		if says := coach.HeldBy(coaching.OpenPains(pains), i.Day); says != "" {
 			return store.Invalid(says)
 		}
 	}
@@ -178,49 +145,13 @@ func (s *Server) LayOut(c *echo.Context, id uuid.UUID) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	if len(b.Assignments) == 0 {
-		return store.Invalid("nothing is assigned yet: choose a focus and a cue first")
-	}
-	if says, err := s.openPain(ctx, b.Attempt.AthleteID); err != nil || says != "" {
-		if err == nil {
-			err = store.Invalid(says)
-		}
-		return err
-	}
-	e, err := s.playbookOf(c, b)
+	items, err := s.coaching().LayOut(ctx, who.ID, b, in.Days)
 	if err != nil {
 		return err
 	}
-	var days []time.Weekday
-	for _, d := range in.Days {
-		days = append(days, time.Weekday(d))
-	}
-	var items []store.PlanItem
 	out := []PlanItem{}
-	for _, g := range b.Assignments {
-		work := []coach.Work{{Words: g.Drill, Dose: g.Dose}}
-		if g.Drill == "" {
-			work = []coach.Work{{Words: "“" + g.Words + "”", Dose: g.Dose}}
-		}
-		for _, d := range e.DrillsFor(g.Fault) {
-			if d.Kind == "strength" && d.Text != g.Drill {
-				work = append(work, coach.Work{Words: d.Text, Dose: d.Dose, Strength: true})
-				break
-			}
-		}
-		list, err := coach.Spread(g.Fault, work, b.Attempt.Day, g.Refilm, days)
-		if err != nil {
-			return store.Invalid(err.Error())
-		}
-		for n, it := range list {
-			// The same line of the same plan has the same id: laid out twice, it is there once.
-			one := store.PlanItem{ID: uuid.NewSHA1(id, fmt.Appendf(nil, "%s %s %d %s", g.Fault, it.Day.Format(time.DateOnly), n, it.Words)), AthleteID: b.Attempt.AthleteID, Athlete: b.Athlete.Name, AttemptID: &id, Fault: g.Fault,
-				Day: it.Day, Kind: it.Kind, Words: it.Words, Dose: it.Dose, Intensity: string(it.Intensity), State: it.State}
-			items, out = append(items, one), append(out, planItem(one))
-		}
-	}
-	if err := s.Store.AddPlan(ctx, who.ID, items); err != nil {
-		return err
+	for _, i := range items {
+		out = append(out, planItem(i))
 	}
 	return c.JSON(http.StatusOK, out)
 }
@@ -277,110 +208,4 @@ func (s *Server) ErasePhase(c *echo.Context, id uuid.UUID) error {
 		return err
 	}
 	return done(c, s.Store.ErasePhase(c.Request().Context(), me(c).ClubID, id))
-}
-
-// freshDays is for how long a record is news.
-const freshDays = 14
-
-// waits are what a coach should look at, in the order of the work.
-func (s *Server) waits(ctx context.Context, who store.Account) ([]WaitingItem, error) {
-	out := []WaitingItem{}
-	today := s.Now()
-	pains, err := s.Store.PainNotes(ctx, who.ID, uuid.Nil, true)
-	if err != nil {
-		return nil, err
-	}
-	for _, n := range pains {
-		out = append(out, WaitingItem{Kind: WaitingItemKindPain, Says: fmt.Sprintf("%s: %s since %s", n.Athlete, coach.Where(n.Region, n.Side), n.Noted.Format("2 January")), Under: n.Words, To: "/athletes/" + n.AthleteID.String()})
-	}
-	if who.Role == "owner" {
-		aside, err := s.Store.BrokenChanges(ctx, who.ClubID)
-		if err != nil {
-			return nil, err
-		}
-		for _, p := range aside {
-			out = append(out, WaitingItem{Kind: WaitingItemKindPlaybook, Says: fmt.Sprintf("A change of the %s no longer fits and is set aside", strings.ToLower(s.Playbooks[p.Event].Name)), Under: p.Problem, To: "/playbook/" + p.Event})
-		}
-	}
-	keep, err := s.retentionWaits(ctx, who, today)
-	if err != nil {
-		return nil, err
-	}
-	out = append(out, keep...)
-	due, err := s.Store.Due(ctx, who.ID, today)
-	if err != nil {
-		return nil, err
-	}
-	for _, d := range due {
-		out = append(out, WaitingItem{Kind: WaitingItemKindRefilm, Says: fmt.Sprintf("%s: “%s”", d.Athlete, d.Words), Under: fmt.Sprintf("%s, due %s", s.Playbooks[d.Event].Name, d.Refilm.Format("2 January 2006")), To: "/attempts/" + d.ID.String() + "/assign", Attempt: &d.ID})
-	}
-	waiting, err := s.Store.Waiting(ctx, who.ID)
-	if err != nil {
-		return nil, err
-	}
-	for _, w := range waiting {
-		one := WaitingItem{Kind: WaitingItemKind(w.Kind), Says: fmt.Sprintf("%s, %s %d", w.Athlete, s.Playbooks[w.Event].Name, w.Number), Under: day(w.Day), To: "/attempts/" + w.ID.String() + "/split", Attempt: &w.ID}
-		if w.Kind == "confirm" {
-			one.To = "/attempts/" + w.ID.String() + "/judge"
-		}
-		out = append(out, one)
-	}
-	marks, err := s.Store.ValidMarks(ctx, who.ID, today.AddDate(0, 0, -freshDays))
-	if err != nil {
-		return nil, err
-	}
-	out = append(out, s.records(marks, today)...)
-	items, err := s.Store.Plan(ctx, who.ID, uuid.Nil, today.Truncate(24*time.Hour), today.Truncate(24*time.Hour))
-	if err != nil {
-		return nil, err
-	}
-	for _, i := range items {
-		if i.State == "planned" {
-			out = append(out, WaitingItem{Kind: WaitingItemKindPlan, Says: i.Athlete + ": " + i.Words, Under: i.Dose, To: "/calendar"})
-		}
-	}
-	return out, nil
-}
-
-// records are the own bests of the last days that beat one before, the best of
-// each athlete's discipline and implement only.
-func (s *Server) records(marks []store.Best, today time.Time) []WaitingItem {
-	type what struct {
-		athlete    uuid.UUID
-		discipline string
-		grams      int
-	}
-	best, beats := map[what]store.Best{}, map[what]store.Best{}
-	var order []what
-	for _, m := range marks {
-		w := what{m.Athlete, s.Playbooks[m.Event].Joined(), 0}
-		if m.Grams != nil {
-			w.grams = *m.Grams
-		}
-		was, has := best[w]
-		if has && !series.Better(s.Playbooks[m.Event].Mark.Kind, result.Result(m.Mark), result.Result(was.Mark)) {
-			continue
-		}
-		if has {
-			if _, news := beats[w]; !news || was.Day.Before(today.AddDate(0, 0, -freshDays)) {
-				beats[w] = was
-			}
-		}
-		if !has {
-			order = append(order, w)
-		}
-		best[w] = m
-	}
-	out := []WaitingItem{}
-	for _, w := range order {
-		m := best[w]
-		was, beaten := beats[w]
-		if !beaten || m.Day.Before(today.AddDate(0, 0, -freshDays)) {
-			continue
-		}
-		kind := s.Playbooks[m.Event].Mark.Kind
-		under := fmt.Sprintf("%s on %s, before %s", s.Playbooks[m.Event].Name, m.Day.Format("2 January"), result.Result(was.Mark).Format(kind))
-		out = append(out, WaitingItem{Kind: WaitingItemKindRecord, Says: fmt.Sprintf("%s: own best, %s", m.Name, result.Result(m.Mark).Format(kind)), Under: under, To: "/attempts/" + m.ID.String() + "/watch", Attempt: &m.ID})
-	}
-	return out
 }

@@ -13,6 +13,7 @@ import (
 	core "neokinema/core/playbook"
 	"neokinema/playbook"
 	"neokinema/server/analysis"
+	"neokinema/server/coaching"
 	"neokinema/server/store"
 )
 
@@ -44,6 +45,11 @@ func (s *Server) GetPlaybook(c *echo.Context, event string, params GetPlaybookPa
 func (s *Server) playbookOf(c *echo.Context, b store.Bench) (core.Event, error) {
 	e, _, err := s.analysis().Playbook(c.Request().Context(), me(c).ID, b)
 	return e, err
+}
+
+// coaching is what a coach asks of more than one record.
+func (s *Server) coaching() coaching.Service {
+	return coaching.Service{Store: s.Store, Analysis: s.analysis(), Playbooks: s.Playbooks, Now: s.Now}
 }
 
 func (s *Server) analysis() analysis.Service {

@@ -8,9 +8,8 @@ import (
 	"testing"
 	"time"
 
-	"github.com/google/uuid"
-
 	"github.com/getkin/kin-openapi/openapi3"
+	"github.com/google/uuid"
 
 	"neokinema/server/api"
 	"neokinema/server/store"
@@ -91,7 +90,7 @@ func TestNobodyElseReachesACoachsWork(t *testing.T) {
 		case "session":
 			var list []api.Session
 			h.want(200, "GET", "/api/sessions", nil, &list)
-			ids[name] = list[0].Id.String()
+			ids[name] = list[0].ID.String()
 		}
 	}
 	before := h.everything()

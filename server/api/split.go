@@ -13,6 +13,7 @@ import (
 	"neokinema/core/filmcheck"
 	"neokinema/core/judge"
 	"neokinema/server/assemble"
+	"neokinema/server/coaching"
 	"neokinema/server/report"
 	"neokinema/server/store"
 )
@@ -121,7 +122,7 @@ func (s *Server) GetSheet(c *echo.Context, id uuid.UUID, params GetSheetParams) 
 	}
 	out := []Candidate{}
 	for _, l := range list {
-		row := Candidate{Id: l.ID, Number: l.Number, Day: day(l.Day), Place: l.Place, Clip: l.Clip, First: l.First, Picked: l.Picked, Mark: resultOf(s.Playbooks[l.Event], l.Attempt), Stamps: map[string]int{}, Checks: []filmcheck.Check{}, Marks: l.Marks}
+		row := Candidate{Id: l.ID, Number: l.Number, Day: coaching.Day(l.Day), Place: l.Place, Clip: l.Clip, First: l.First, Picked: l.Picked, Mark: coaching.ResultOf(s.Playbooks[l.Event], l.Attempt), Stamps: map[string]int{}, Checks: []filmcheck.Check{}, Marks: l.Marks, Filmless: l.Filmless}
 		b, err := s.Store.Bench(ctx, me(c).ID, l.ID)
 		if err != nil {
 			return err

@@ -13,6 +13,7 @@ import (
 	"neokinema/demo"
 	"neokinema/server/api"
 	"neokinema/server/assemble"
+	"neokinema/server/coaching"
 	"neokinema/server/store"
 )
 
@@ -205,8 +206,12 @@ func TestAnAttemptHasItsMark(t *testing.T) {
 	var today api.Today
 	h.want(200, "GET", "/api/attempts/"+a+"/sheet", nil, &list)
 	h.want(200, "GET", "/api/today", nil, &today)
-	if list[0].Mark == nil || list[0].Mark.Foul != "outside the sector" || today.Attempts[0].Mark == nil || today.Attempts[0].Mark.Text != "61.24 m" {
-		t.Errorf("on the sheet %+v, today %+v", list[0].Mark, today.Attempts[0].Mark)
+	var days []coaching.Session
+	h.want(200, "GET", "/api/sessions", nil, &days)
+	var log coaching.SessionPage
+	h.want(200, "GET", "/api/sessions/"+days[0].ID.String(), nil, &log)
+	if list[0].Mark == nil || list[0].Mark.Foul != "outside the sector" || slices.ContainsFunc(today.Attempts, func(l api.Line) bool { return l.Id.String() == a }) || log.Series[0].Attempts[0].Mark.Text != "61.24 m" {
+		t.Errorf("on the sheet %+v, today %+v, in the log %+v", list[0].Mark, today.Attempts, log.Series)
 	}
 	var links api.ResultCorrelations
 	h.want(200, "GET", "/api/attempts/"+a+"/links", nil, &links)

@@ -1,11 +1,10 @@
 package assemble
 
 import (
-	"math"
+	"maps"
 	"slices"
 
 	"neokinema/core/body"
-	"neokinema/core/breakdown"
 	"neokinema/core/playbook"
 	"neokinema/server/store"
 )
@@ -18,36 +17,26 @@ type FigurePoint struct {
 	Y    float64 `json:"y"`
 }
 
-// FigureBone joins two points, by their places in the list.
-type FigureBone struct {
-	From int    `json:"from"`
-	To   int    `json:"to"`
-	Role string `json:"role"` // front: the working side's; rear: the other's; middle
-}
-
 // Figure is the placed athlete on one picture, in a size that two films share.
 type Figure struct {
 	Points []FigurePoint `json:"points"`
-	Bones  []FigureBone  `json:"bones"`
+	Front  string        `json:"front"` // the side that works: L or R
 	Film   bool          `json:"film"`
 }
-
-// Limbs are the segments of a figure, one side of it.
-var Limbs = [][2]string{{"shoulder", "hip"}, {"hip", "knee"}, {"knee", "ankle"}, {"ankle", "toe"}, {"heel", "toe"}, {"ankle", "heel"}, {"shoulder", "elbow"}, {"elbow", "wrist"}}
 
 // FigureAt is the figure at a key position. PxPerM is the picture's scale; 0:
 // none is known, and the longest trunk or thigh that was placed gives it.
 func FigureAt(e playbook.Event, b store.Bench, keyID string, pxPerM float64) (Figure, error) {
-	out := Figure{Points: []FigurePoint{}, Bones: []FigureBone{}}
+	out := Figure{Points: []FigurePoint{}}
 	frame, ok := b.Stamps[keyID]
 	if !ok || b.Clip == nil {
 		return out, store.Invalid("this key position is not stamped")
 	}
 	out.Film = !b.Clip.Filmless
-	at := map[string]breakdown.Spot{}
+	at := map[body.Landmark][2]float64{}
 	for _, l := range b.Landmarks {
 		if l.Frame == frame {
-			at[l.Name] = breakdown.Spot{X: l.X, Y: l.Y}
+			at[body.Landmark(l.Name)] = [2]float64{l.X, l.Y}
 		}
 	}
 	middle, ok := between(at, "hip.L", "hip.R")
@@ -56,74 +45,33 @@ func FigureAt(e playbook.Event, b store.Bench, keyID string, pxPerM float64) (Fi
 	}
 	height := pxPerM * b.Athlete.HeightM
 	if pxPerM <= 0 {
-		height = placedHeight(at)
+		height = body.DrawnHeight(at)
 	}
 	if height <= 0 {
 		return out, store.Invalid("a known length, or a placed thigh or trunk, is needed to give the figure its size")
 	}
-	names := make([]string, 0, len(at))
-	for name := range at {
-		names = append(names, name)
+	inHeights := func(p [2]float64) [2]float64 {
+		return [2]float64{(p[0] - middle[0]) / height, (middle[1] - p[1]) / height}
 	}
-	slices.Sort(names)
-	where := map[string]int{}
-	for _, name := range names {
-		where[name] = len(out.Points)
-		out.Points = append(out.Points, FigurePoint{name, (at[name].X - middle.X) / height, (middle.Y - at[name].Y) / height})
+	for _, name := range slices.Sorted(maps.Keys(at)) {
+		p := inHeights(at[name])
+		out.Points = append(out.Points, FigurePoint{string(name), p[0], p[1]})
 	}
-	join := func(from, to, role string) {
-		f, okF := where[from]
-		t, okT := where[to]
-		if okF && okT {
-			out.Bones = append(out.Bones, FigureBone{f, t, role})
-		}
-	}
-	working := Working(e, b)
-	for _, side := range []body.Side{working.Other(), working} {
-		role := "rear"
-		if side == working {
-			role = "front"
-		}
-		for _, limb := range Limbs {
-			join(limb[0]+"."+string(side), limb[1]+"."+string(side), role)
-		}
-	}
-	join("shoulder.L", "shoulder.R", "middle")
-	join("hip.L", "hip.R", "middle")
-	join("neck", "vertex", "middle")
+	out.Front = string(Working(e, b))
 	return out, nil
 }
 
-func between(at map[string]breakdown.Spot, left, right string) (breakdown.Spot, bool) {
+// between is the middle of a left and a right landmark, or the one that is there.
+func between(at map[body.Landmark][2]float64, left, right body.Landmark) ([2]float64, bool) {
 	l, okL := at[left]
 	r, okR := at[right]
 	switch {
 	case okL && okR:
-		return breakdown.Spot{X: (l.X + r.X) / 2, Y: (l.Y + r.Y) / 2}, true
+		return [2]float64{(l[0] + r[0]) / 2, (l[1] + r[1]) / 2}, true
 	case okL:
 		return l, true
 	}
 	return r, okR
-}
-
-// placedHeight is the body height in pixels that placed thighs and trunks speak
-// for, by their usual shares of it; the longest counts, since what is turned
-// away from the camera looks shorter.
-func placedHeight(at map[string]breakdown.Spot) float64 {
-	best := 0.0
-	for _, side := range []string{"L", "R"} {
-		for _, s := range []struct {
-			from, to string
-			share    float64 // of height: Winter, Biomechanics and Motor Control, fig. 4.1
-		}{{"hip." + side, "knee." + side, 0.245}, {"shoulder." + side, "hip." + side, 0.288}} {
-			a, okA := at[s.from]
-			b, okB := at[s.to]
-			if okA && okB {
-				best = max(best, math.Hypot(a.X-b.X, a.Y-b.Y)/s.share)
-			}
-		}
-	}
-	return best
 }
 
 // PxHeight is how tall the athlete is in pixels of the original picture, by its

@@ -165,6 +165,25 @@ func (p FollowPlan) steady(moved []optics.Movement) optics.CameraMotion {
 	return optics.CameraMotion{Moved: moved}.Steady(float64(p.size.X)/p.scale, float64(p.size.Y)/p.scale, standing/p.scale)
 }
 
+// CarriedPaths are followed points with how the still world moved between the
+// pictures: homographies of a picture's plane by rows, px of the original, from the
+// first picture to each and back. Without them the camera stood.
+type CarriedPaths struct {
+	First     int          `json:"first"`
+	FromFirst [][9]float64 `json:"fromFirst"`
+	ToFirst   [][9]float64 `json:"toFirst"`
+	Paths     []store.Path `json:"paths"`
+}
+
+// Carried works the homographies of followed points out.
+func Carried(f store.FollowedPaths) CarriedPaths {
+	out := CarriedPaths{First: f.First, FromFirst: [][9]float64{}, ToFirst: [][9]float64{}, Paths: f.Paths}
+	for _, m := range camera(&f).Moved {
+		out.FromFirst, out.ToFirst = append(out.FromFirst, m.Matrix()), append(out.ToFirst, m.Inverse().Matrix())
+	}
+	return out
+}
+
 // camera is how the camera moved.
 func camera(f *store.FollowedPaths) optics.CameraMotion {
 	if f == nil {

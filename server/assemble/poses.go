@@ -57,7 +57,7 @@ const poseRate = 60
 func inUnitSquare(in map[body.Landmark]sim.Pixel, turn bool) Pose {
 	low, high := [2]float64{math.Inf(1), math.Inf(1)}, [2]float64{math.Inf(-1), math.Inf(-1)}
 	for l, p := range in {
-		if l == "implement" || l.Valid() && !isBodyLandmark(l) {
+		if !l.OfBody() {
 			continue
 		}
 		for k := range 2 {
@@ -77,13 +77,4 @@ func inUnitSquare(in map[body.Landmark]sim.Pixel, turn bool) Pose {
 		out[string(l)] = q
 	}
 	return out
-}
-
-// isBodyLandmark reports whether a landmark is of the body.
-func isBodyLandmark(l body.Landmark) bool {
-	switch l {
-	case "implement.front", "implement.back", "implement.edge", "grip", "pole.top", "pole.mid", "pole.bottom", "bar.near", "bar.far", "board":
-		return false
-	}
-	return true
 }

@@ -13,17 +13,19 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+
+	"neokinema/core/body"
 )
 
 // printed is what a card says, as poppler reads it, and its number of pages.
 func printed(t *testing.T, c Card) (words string, pages int) {
 	t.Helper()
-	_, text := onPaper(t, c.Write)
+	_, text := readPDF(t, c.Write)
 	return strings.Join(strings.Fields(text), " "), strings.Count(text, "\f")
 }
 
-// onPaper writes a PDF to a file and reads its words, as poppler does.
-func onPaper(t *testing.T, write func(io.Writer) error) (path, text string) {
+// readPDF writes a PDF to a file and reads its words, as poppler does.
+func readPDF(t *testing.T, write func(io.Writer) error) (path, text string) {
 	t.Helper()
 	var pdf bytes.Buffer
 	if err := write(&pdf); err != nil {
@@ -100,18 +102,19 @@ func TestStripShowsEachKeyPosition(t *testing.T) {
 		return out.Bytes()
 	}
 	green := Cell{Picture: picture(color.RGBA{0, 200, 0, 255}), Middle: image.Pt(320, 180), Half: 180, Name: "set", Time: "0.000 s ± 0.003",
-		Bones: []Bone{{image.Pt(300, 100), image.Pt(300, 260), "front"}}, Arcs: []Arc{{image.Pt(300, 180), image.Pt(300, 100), image.Pt(380, 180), "90° ± 6"}, {image.Pt(304, 182), image.Pt(300, 100), image.Pt(380, 180), "95° ± 6"}}}
+		Figure: Figure{At: map[body.Landmark][2]float64{"hip.L": {300, 100}, "knee.L": {300, 260}}, Working: body.Left}, Arcs: []Arc{{image.Pt(300, 180), image.Pt(300, 100), image.Pt(380, 180), "90° ± 6"}, {image.Pt(304, 182), image.Pt(300, 100), image.Pt(380, 180), "95° ± 6"}}}
 	edge := Cell{Picture: picture(color.RGBA{0, 0, 200, 255}), Middle: image.Pt(640, 360), Half: 180, Name: "εκκίνηση · старт", Time: "0.500 s ± 0.003"}
+	drawn := Cell{Middle: image.Pt(320, 180), Half: 180, Figure: Figure{At: map[body.Landmark][2]float64{"hip.L": {300, 180}, "hip.R": {340, 180}}, Working: body.Left}}
 	var out bytes.Buffer
-	if err := (Strip{Title: "Ίλσε Марровби", Cells: []Cell{green, edge}}).Write(&out); err != nil {
+	if err := (Strip{Title: "Ίλσε Марровби", Cells: []Cell{green, edge, drawn}}).Write(&out); err != nil {
 		t.Fatal(err)
 	}
 	img, err := png.Decode(&out)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if img.Bounds().Dx() != 2*(cellWide+gutter)+gutter {
-		t.Errorf("two cells make %v", img.Bounds())
+	if img.Bounds().Dx() != 3*(cellWide+gutter)+gutter {
+		t.Errorf("three cells make %v", img.Bounds())
 	}
 	near := func(x, y int, want color.RGBA) {
 		t.Helper()
@@ -123,7 +126,9 @@ func TestStripShowsEachKeyPosition(t *testing.T) {
 	near(gutter+20, headHigh+20, color.RGBA{0, 200, 0, 255})
 	near(gutter+cellWide/2-17, headHigh+cellHigh/2-40, color.RGBA{0xE3, 0x6A, 0x48, 255}) // the bone
 	near(2*gutter+cellWide+20, headHigh+20, color.RGBA{0, 0, 200, 255})
-	near(2*gutter+2*cellWide-5, headHigh+cellHigh-5, color.RGBA{0, 0, 200, 255}) // a part past the corner is moved into its picture
+	near(3*gutter+2*cellWide+20, headHigh+20, color.RGBA{0xFB, 0xF8, 0xF1, 255})                 // without a film: on paper
+	near(3*gutter+2*cellWide+cellWide/2, headHigh+cellHigh/2, color.RGBA{0x16, 0x22, 0x2E, 255}) // the line of the hips
+	near(2*gutter+2*cellWide-5, headHigh+cellHigh-5, color.RGBA{0, 0, 200, 255})                 // a part past the corner is moved into its picture
 }
 
 func gap8(got uint32, want uint8) int { return max(int(got>>8)-int(want), int(want)-int(got>>8)) }

@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"codeberg.org/go-pdf/fpdf"
+	"github.com/google/uuid"
 )
 
 // Sheet is a report: the same blocks are shown in the app and printed.
@@ -82,11 +83,14 @@ func Lane(value, u float64, low, high *float64, beside ...float64) Gauge {
 	return g
 }
 
-// Picture is a PNG or JPEG by its address in the app.
+// Picture is a PNG or JPEG by its address in the app: of an attempt at a key
+// position. What is printed has its data.
 type Picture struct {
-	Src     string `json:"src"`
-	Caption string `json:"caption"`
-	Data    []byte `json:"-"`
+	Src     string    `json:"src"`
+	Caption string    `json:"caption"`
+	Attempt uuid.UUID `json:"-"`
+	KeyID   string    `json:"-"`
+	Data    []byte    `json:"-"`
 }
 
 // Note is a contact on the footfall score, from 0 to 1 of its length.

@@ -13,7 +13,7 @@ import (
 // readSheet is what a sheet says on paper, as poppler reads it.
 func readSheet(t *testing.T, s Sheet, paper Paper) (words, info string) {
 	t.Helper()
-	path, text := onPaper(t, func(w io.Writer) error { return s.Print(w, paper) })
+	path, text := readPDF(t, func(w io.Writer) error { return s.Print(w, paper) })
 	about, err := exec.Command("pdfinfo", path).Output()
 	if err != nil {
 		t.Fatal(err)

@@ -9,10 +9,13 @@ import (
 	"image/png"
 	"io"
 	"math"
+	"strings"
 
-	"github.com/fogleman/gg"
-	"github.com/golang/freetype/truetype"
+	"git.sr.ht/~sbinet/gg"
 	"golang.org/x/image/font"
+	"golang.org/x/image/font/opentype"
+
+	"neokinema/core/body"
 )
 
 // Strip is one row of key positions: the thing that a coach sends.
@@ -23,19 +26,32 @@ type Strip struct {
 
 // Cell is one key position. Points are pixels of its picture.
 type Cell struct {
-	Picture    []byte // JPEG; nil: there is no film, the figure alone is shown
+	Picture    []byte // JPEG; nil: there is no film, the figure is drawn on paper
 	Middle     image.Point
 	Half       int // half of the part's height that is shown, px
 	Name, Time string
-	Bones      []Bone
+	Figure     Figure
 	Arcs       []Arc
 }
 
-// Bone is a segment of the figure; one role is drawn solid with round ends, the
-// other dashed with square ones.
-type Bone struct {
-	A, B image.Point
-	Role string // front, rear or middle
+// Figure is a drawn athlete: the landmarks in pixels of the picture, and the side
+// that works. That side is drawn solid with round ends, the other dashed with
+// square ones.
+type Figure struct {
+	At      map[body.Landmark][2]float64
+	Working body.Side
+}
+
+// role is whether a landmark is of the side that works (front), of the other
+// (rear), or of the middle.
+func (f Figure) role(l body.Landmark) string {
+	switch {
+	case strings.HasSuffix(string(l), "."+string(f.Working)):
+		return "front"
+	case strings.HasSuffix(string(l), "."+string(f.Working.Other())):
+		return "rear"
+	}
+	return "middle"
 }
 
 // Arc is an angle with its number.
@@ -55,28 +71,38 @@ const (
 	gutter             = 8
 )
 
-var faces = map[bool]*truetype.Font{false: parsed(regular), true: parsed(bold)}
+var fonts = map[bool]*opentype.Font{false: parsed(regular), true: parsed(bold)}
 
-func parsed(data []byte) *truetype.Font {
-	f, err := truetype.Parse(data)
+func parsed(data []byte) *opentype.Font {
+	f, err := opentype.Parse(data)
 	if err != nil {
 		panic(err) // the font ships with the program
 	}
 	return f
 }
 
+// face is the font at a size in px.
 func face(heavy bool, size float64) font.Face {
-	return truetype.NewFace(faces[heavy], &truetype.Options{Size: size})
+	f, err := opentype.NewFace(fonts[heavy], &opentype.FaceOptions{Size: size, DPI: 72})
+	if err != nil {
+		panic(err) // of a size that the program gives
+	}
+	return f
 }
 
 func (c rgb) colour() color.Color { return color.RGBA{uint8(c[0]), uint8(c[1]), uint8(c[2]), 255} }
 
+// roles are the colours of a figure's roles.
+type roles map[string]rgb
+
 var (
-	paper  = rgb{0xF4, 0xEF, 0xE4}
-	onDark = map[string]rgb{"front": {0xE3, 0x6A, 0x48}, "rear": {0x6F, 0xB4, 0xE4}, "middle": {0xE9, 0xE2, 0xD3}}
-	amber  = rgb{0xF2, 0xC1, 0x4E}
-	stage  = rgb{0x0D, 0x14, 0x1B}
-	chalk  = onDark["middle"]
+	paper   = rgb{0xF4, 0xEF, 0xE4}
+	raised  = rgb{0xFB, 0xF8, 0xF1}
+	onDark  = roles{"front": {0xE3, 0x6A, 0x48}, "rear": {0x6F, 0xB4, 0xE4}, "middle": {0xE9, 0xE2, 0xD3}}
+	onPaper = roles{"front": brick, "rear": {0x2A, 0x6C, 0x9C}, "middle": ink}
+	amber   = rgb{0xF2, 0xC1, 0x4E}
+	stage   = rgb{0x0D, 0x14, 0x1B}
+	chalk   = onDark["middle"]
 )
 
 // Write draws the strip as PNG.
@@ -107,14 +133,10 @@ func (s Strip) Write(w io.Writer) error {
 // Unfilmed is the picture of something that nobody filmed: an empty stage, as
 // JPEG.
 func Unfilmed(width, height int) ([]byte, error) {
-	c := gg.NewContext(width, height)
-	c.SetColor(stage.colour())
-	c.Clear()
-	c.SetFontFace(face(false, float64(height)/13))
-	c.SetColor(chalk.colour())
-	c.DrawStringAnchored("simulated, no film", float64(width)/2, 0.91*float64(height), 0.5, 0.5)
+	img := image.NewRGBA(image.Rect(0, 0, width, height))
+	draw.Draw(img, img.Bounds(), image.NewUniform(stage.colour()), image.Point{}, draw.Src)
 	var out bytes.Buffer
-	err := jpeg.Encode(&out, c.Image(), &jpeg.Options{Quality: 70})
+	err := jpeg.Encode(&out, img, &jpeg.Options{Quality: 70})
 	return out.Bytes(), err
 }
 
@@ -147,7 +169,12 @@ func (cell Cell) draw() (image.Image, error) {
 		top = inside(top, cellHigh/k, float64(whole.Bounds().Dy()))
 	}
 	c := gg.NewContext(cellWide, cellHigh)
-	c.SetColor(stage.colour())
+	c.SetColor(raised.colour())
+	inks := onPaper
+	if whole != nil {
+		c.SetColor(stage.colour())
+		inks = onDark
+	}
 	c.Clear()
 	if whole != nil {
 		c.Push()
@@ -155,39 +182,59 @@ func (cell Cell) draw() (image.Image, error) {
 		c.Translate(-left, -top)
 		c.DrawImage(rgba(whole), 0, 0)
 		c.Pop()
-	} else {
-		c.SetFontFace(face(false, 13))
-		c.SetColor(chalk.colour())
-		c.DrawStringAnchored("simulated, no film", cellWide/2, 14, 0.5, 0.5)
 	}
-	at := func(p image.Point) (x, y float64) { return (float64(p.X) - left) * k, (float64(p.Y) - top) * k }
-	for _, b := range cell.Bones {
-		c.SetColor(onDark[b.Role].colour())
-		c.SetLineWidth(2.5)
-		c.SetDash()
-		if b.Role == "rear" {
-			c.SetDash(7, 4)
-		}
-		x1, y1 := at(b.A)
-		x2, y2 := at(b.B)
-		c.DrawLine(x1, y1, x2, y2)
-		c.Stroke()
-		c.SetDash()
-		for _, p := range []image.Point{b.A, b.B} {
-			x, y := at(p)
-			if b.Role == "rear" {
-				c.DrawRectangle(x-3, y-3, 6, 6)
-			} else {
-				c.DrawCircle(x, y, 3.2)
-			}
-			c.Fill()
-		}
-	}
+	at := func(p [2]float64) (x, y float64) { return (p[0] - left) * k, (p[1] - top) * k }
+	cell.Figure.draw(c, at, k, inks)
 	var taken []image.Rectangle
 	for _, a := range cell.Arcs {
-		taken = append(taken, a.draw(c, at, taken))
+		taken = append(taken, a.draw(c, func(p image.Point) (x, y float64) { return at([2]float64{float64(p.X), float64(p.Y)}) }, taken))
 	}
 	return c.Image(), nil
+}
+
+// draw draws the figure's bones, head and landmarks; k is the scale of the cell.
+func (f Figure) draw(c *gg.Context, at func([2]float64) (x, y float64), k float64, inks roles) {
+	pen := func(role string) {
+		c.SetColor(inks[role].colour())
+		c.SetLineWidth(2.5)
+		c.SetDash()
+		if role == "rear" {
+			c.SetDash(7, 4)
+		}
+	}
+	for _, b := range body.Bones {
+		from, okF := f.At[b[0]]
+		to, okT := f.At[b[1]]
+		if !okF || !okT {
+			continue
+		}
+		role := f.role(b[0])
+		if f.role(b[1]) != role {
+			role = "middle"
+		}
+		pen(role)
+		x1, y1 := at(from)
+		x2, y2 := at(to)
+		c.DrawLine(x1, y1, x2, y2)
+		c.Stroke()
+	}
+	if middle, radius, ok := body.Head(f.At); ok {
+		pen("middle")
+		x, y := at(middle)
+		c.DrawCircle(x, y, radius*k)
+		c.Stroke()
+	}
+	c.SetDash()
+	for l, p := range f.At {
+		c.SetColor(inks[f.role(l)].colour())
+		x, y := at(p)
+		if f.role(l) == "rear" {
+			c.DrawRectangle(x-3, y-3, 6, 6)
+		} else {
+			c.DrawCircle(x, y, 3.2)
+		}
+		c.Fill()
+	}
 }
 
 // inside moves a part that is so wide into a whole, as far as it fits.

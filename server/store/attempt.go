@@ -104,6 +104,7 @@ type Line struct {
 	Status   *string    `db:"status"`
 	First    *int       `db:"first"`
 	Rate     *float64   `db:"capture_rate"`
+	Filmless bool       `db:"filmless"` // simulated: there are no pictures
 	Stamps   int        `db:"stamps"`
 	Marks    int        `db:"marks"`
 	Focus    *string    `db:"focus"`
@@ -111,19 +112,41 @@ type Line struct {
 	CueWords *string    `db:"words"`
 }
 
-// Attempts are the latest that an account may see; with a day, those before it that
-// have no clip are left out, but for those that were just added to get one.
-func (s *Store) Attempts(ctx context.Context, viewer uuid.UUID, bare time.Time, limit int) ([]Line, error) {
+// Attempts are the latest that an account may see.
+func (s *Store) Attempts(ctx context.Context, viewer uuid.UUID, limit int) ([]Line, error) {
 	out := []Line{}
-	err := s.DB.SelectContext(ctx, &out, `select `+attemptColumns+`, t.name as athlete, c.id as clip, c.status, c.first, c.capture_rate,
+	return out, s.DB.SelectContext(ctx, &out, linesWhere(`true`)+` limit $2`, viewer, limit)
+}
+
+// WaitingAttempts are those on which a coach's next step is open, the latest
+// first, and how many there are: with a film on which no focus is chosen yet, or
+// added since a moment to get one. An attempt that is measured and has a note or
+// an answered look is done without a focus.
+func (s *Store) WaitingAttempts(ctx context.Context, viewer uuid.UUID, bare time.Time, limit int) ([]Line, int, error) {
+	const waits = `not exists (select from focus where attempt_id = p.id) and not exists (select from follow_up where attempt_id = p.id)
+		and case when c.id is null then p.made >= $2 and p.mark is null and p.foul = '' and p.effort is null
+			else not exists (select from landmark where attempt_id = p.id)
+				or not exists (select from look where attempt_id = p.id) and not exists (select from note where attempt_id = p.id) end`
+	out := []Line{}
+	if err := s.DB.SelectContext(ctx, &out, linesWhere(waits)+` limit $3`, viewer, bare, limit); err != nil {
+		return nil, 0, err
+	}
+	var all int
+	err := s.DB.GetContext(ctx, &all, `select count(*) from attempt p join athlete t on t.id = p.athlete_id left join clip c on c.attempt_id = p.id
+		where p.other_of is null and `+visibleTo+` and `+waits, viewer, bare)
+	return out, all, err
+}
+
+// linesWhere reads attempts into lines, the latest first.
+func linesWhere(condition string) string {
+	return `select ` + attemptColumns + `, t.name as athlete, c.id as clip, c.status, c.first, c.capture_rate, coalesce(c.filmless, false) as filmless,
 			(select count(*) from stamp where attempt_id = p.id) as stamps,
 			(select count(*) from landmark where attempt_id = p.id) as marks,
 			g.fault as focus, g.refilm, g.words
 		from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
 		left join clip c on c.attempt_id = p.id
 		left join lateral (select fault, refilm, words from assignment where attempt_id = p.id order by refilm, fault limit 1) g on true
-		where p.other_of is null and (c.id is not null or e.day >= $2 or p.made >= $2 and p.mark is null and p.foul = '' and p.effort is null) and `+visibleTo+` order by e.day desc, p.made desc limit $3`, viewer, bare, limit)
-	return out, err
+		where p.other_of is null and ` + visibleTo + ` and ` + condition + ` order by e.day desc, p.made desc`
 }
 
 // Candidate is an attempt among those beside which it is chosen.
@@ -137,7 +160,7 @@ type Candidate struct {
 // logged are left out.
 func (s *Store) Beside(ctx context.Context, viewer, id uuid.UUID, all bool) ([]Candidate, error) {
 	out := []Candidate{}
-	err := s.DB.SelectContext(ctx, &out, `select `+attemptColumns+`, t.name as athlete, c.id as clip, c.status, c.first, c.capture_rate, p.picked,
+	err := s.DB.SelectContext(ctx, &out, `select `+attemptColumns+`, t.name as athlete, c.id as clip, c.status, c.first, c.capture_rate, coalesce(c.filmless, false) as filmless, p.picked,
 			(select count(*) from stamp where attempt_id = p.id) as stamps,
 			(select count(*) from landmark where attempt_id = p.id) as marks
 		from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id

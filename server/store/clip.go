@@ -58,7 +58,7 @@ func (c *Clip) ShownWidth() int { return min(c.Width, c.KeptWidth) }
 
 const selectClip = `select id, attempt_id, name, bytes, received, status, message, codec, pictures, seconds, width, height, cut_from, cut_to,
 	kept_width, first, frames, base_num, base_den, playback_rate, tag_rate, capture_rate, rate_source, rate_u, view, rightward, brightness, blur, filmless, condition,
-	coalesce((select case when done > 0 then done::double precision / total end from task where subject = clip.id and state in ('waiting', 'running') and total > 0 order by made desc limit 1), case status when 'ready' then 1 else 0 end) as progress,
+	coalesce((select case when done > 0 then done::double precision / total end from task where subject = clip.id and kind = case clip.status when 'looking' then 'probe' else 'decode' end and state in ('waiting', 'running') and total > 0 order by made desc limit 1), case status when 'ready' then 1 else 0 end) as progress,
 	exists (select from clip_sound where clip_id = clip.id) as has_sound, (select count(*) from clip_preview where clip_id = clip.id) as previews from clip`
 
 const (

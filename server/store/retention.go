@@ -56,8 +56,8 @@ func (s *Store) keptFilms(ctx context.Context, which string, viewer uuid.UUID, d
 		where not c.filmless and `+which+` and `+visibleTo+` group by t.id, t.name order by min(e.day), t.name limit $3`, viewer, day, mostWaiting)
 }
 
-// FilmSummary is one part of what is held of a person.
-type FilmSummary struct {
+// HeldTable is one part of what is held of a person.
+type HeldTable struct {
 	Name string          // as in attempts
 	Rows json.RawMessage // a list
 }
@@ -84,19 +84,19 @@ var held = []struct{ name, rows string }{
 	{"playbook_changes", `select id, event, patch, made from playbook_change where scope = 'athlete' and value = $1::text`},
 }
 
-// FilmsOfAthlete is all that is held of an athlete but the films' bytes, in one consistent
+// HeldOf is all that is held of an athlete but the films' bytes, in one consistent
 // view.
-func (s *Store) FilmsOfAthlete(ctx context.Context, viewer, athlete uuid.UUID) ([]FilmSummary, error) {
+func (s *Store) HeldOf(ctx context.Context, viewer, athlete uuid.UUID) ([]HeldTable, error) {
 	if err := s.ownAthlete(ctx, viewer, athlete); err != nil {
 		return nil, err
 	}
-	var out []FilmSummary
+	var out []HeldTable
 	return out, s.within(ctx, func(tx *sqlx.Tx) error {
 		if _, err := tx.ExecContext(ctx, `set transaction isolation level repeatable read, read only`); err != nil {
 			return err
 		}
 		for _, h := range held {
-			part := FilmSummary{Name: h.name}
+			part := HeldTable{Name: h.name}
 			var rows []byte
 			if err := tx.GetContext(ctx, &rows, `select coalesce(json_agg(r), '[]') from (`+h.rows+`) r`, athlete); err != nil {
 				return fmt.Errorf("%s: %w", h.name, err)

@@ -56,30 +56,8 @@ func (s *Store) Search(ctx context.Context, viewer uuid.UUID, text string) ([]Hi
 	return out, s.DB.SelectContext(ctx, &out, `select kind, says, under, "to" from (`+strings.Join(parts, ` union all `)+`) found order by rank, day desc limit 60`, args...)
 }
 
-// Waiting is an attempt that waits for a coach's next step.
-type Waiting struct {
-	ID      uuid.UUID `db:"id"`
-	Athlete string    `db:"athlete"`
-	Event   string    `db:"event"`
-	Number  int       `db:"number"`
-	Day     time.Time `db:"day"`
-	Kind    string    `db:"kind"` // split, confirm
-}
-
 // mostWaiting is how many things of one kind are shown.
 const mostWaiting = 30
-
-// Waiting are the films that are not split yet, and the attempts that are
-// measured and have no focus chosen, the latest first.
-func (s *Store) Waiting(ctx context.Context, viewer uuid.UUID) ([]Waiting, error) {
-	out := []Waiting{}
-	return out, s.DB.SelectContext(ctx, &out, `select * from (
-		select p.id, t.name as athlete, p.event, p.number, e.day, case when not exists (select from stamp where attempt_id = p.id) then 'split'
-				when exists (select from landmark where attempt_id = p.id) and not exists (select from focus where attempt_id = p.id) and not exists (select from look where attempt_id = p.id) and not exists (select from note where attempt_id = p.id) and not exists (select from follow_up where attempt_id = p.id) then 'confirm' else '' end as kind
-			from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id join clip c on c.attempt_id = p.id and c.status = 'ready'
-			where p.other_of is null and `+visibleTo+` order by e.day desc, p.made desc limit 400) w
-		where kind <> '' limit $2`, viewer, mostWaiting)
-}
 
 // Due is an assignment whose day to film again has come, with nothing filmed
 // since.
@@ -121,10 +99,4 @@ func (s *Store) ValidMarks(ctx context.Context, viewer uuid.UUID, since time.Tim
 			where p.mark is not null and p.foul = '' and p.other_of is null and `+visibleTo+`),
 		lately as materialized (select distinct athlete_id, event from marked where day >= $2)
 		select m.id, m.athlete_id, m.athlete, m.event, m.day, m.mark, m.implement_g from marked m join lately using (athlete_id, event) order by m.day, m.number`, viewer, since)
-}
-
-// CountAttempts is how many attempts an account may see.
-func (s *Store) CountAttempts(ctx context.Context, viewer uuid.UUID) (int, error) {
-	var n int
-	return n, s.DB.GetContext(ctx, &n, `select count(*) from attempt p join athlete t on t.id = p.athlete_id where p.other_of is null and `+visibleTo, viewer)
 }

@@ -347,7 +347,7 @@ func TestWhoSeesWhat(t *testing.T) {
 		} else {
 			check("adding a clip", err)
 		}
-		lines, err := d.Attempts(ctx, viewer, time.Time{}, 10)
+		lines, err := d.Attempts(ctx, viewer, 10)
 		must(t, err)
 		people, err := d.Athletes(ctx, viewer)
 		must(t, err)
@@ -568,7 +568,7 @@ func TestAttemptsAreNumberedWithinASession(t *testing.T) {
 		t.Errorf("the second attempt is number %d", b.Attempt.Number)
 	}
 	must(t, d.Log(t.Context(), d.coach, store.Attempt{ID: second, AthleteID: d.athlete, Event: "sprint-start", Day: b.Attempt.Day, Place: b.Attempt.Place}))
-	lines, err := d.Attempts(t.Context(), d.coach, time.Time{}, 10)
+	lines, err := d.Attempts(t.Context(), d.coach, 10)
 	must(t, err)
 	if len(lines) != 2 {
 		t.Errorf("logging the same attempt twice makes %d", len(lines))

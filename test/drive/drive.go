@@ -4,6 +4,7 @@ package drive
 
 import (
 	"encoding/base64"
+	"encoding/json"
 	"fmt"
 	"os"
 	"strings"
@@ -194,4 +195,43 @@ func (c *Coach) Shot(path string) error {
 		return err
 	}
 	return os.WriteFile(path, png, 0o644)
+}
+
+// OpenAttempt opens the latest filmed attempt of an athlete at a stage of the
+// Bench, by the stage's name, as in "Split".
+func (c *Coach) OpenAttempt(athlete, stage string) {
+	c.Find("header", "") // signed in
+	var today struct{ Athletes []struct{ ID, Name string } }
+	c.decode("/api/today", &today)
+	for _, a := range today.Athletes {
+		if a.Name != athlete {
+			continue
+		}
+		var page struct {
+			Items []struct {
+				ID   string
+				Film bool
+			}
+		}
+		c.decode("/api/athletes/"+a.ID+"/attempts", &page)
+		for _, one := range page.Items {
+			if one.Film {
+				c.Go("/attempts/" + one.ID + "/" + strings.ToLower(stage))
+				c.Find("aside", stage)
+				return
+			}
+		}
+	}
+	panic(athlete + " has no filmed attempt")
+}
+
+// decode fetches an address and reads its JSON.
+func (c *Coach) decode(path string, into any) {
+	data, err := c.Fetch(path)
+	if err == nil {
+		err = json.Unmarshal(data, into)
+	}
+	if err != nil {
+		panic(fmt.Sprintf("%s: %v", path, err))
+	}
 }

@@ -21,9 +21,7 @@ import (
 func atBench(t *testing.T, p *program.Program, athlete, stage string) *drive.Coach {
 	t.Helper()
 	c := sit(t, p.Base)
-	c.Press(athlete)
-	c.Press(stage)
-	c.Find("aside", stage)
+	c.OpenAttempt(athlete, stage)
 	return c
 }
 
@@ -209,8 +207,8 @@ func TestSettings(t *testing.T) {
 	c.Press("Erase all of it")
 	c.See("Nils Nilsen's account is erased.")
 	c.See("The disk has")
-	c.Press("Today")
-	c.Press("Anselm Tarrant-Vey ·")
+	c.Press("Athletes")
+	c.Press("Anselm Tarrant-Vey")
 	c.See("Worked on")
 	c.Press("Change")
 	c.Press("Erase…")

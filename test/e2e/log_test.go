@@ -127,15 +127,14 @@ func TestAPlanInTheCalendar(t *testing.T) {
 	c.Press("Done")
 	c.See("✓")
 
-	c.Press("Today")
-	c.Press("Ilse Marrowby ·")
+	c.Press("Athletes")
+	c.Press("Ilse Marrowby")
 	c.Press("Note pain")
 	c.Find("select", "Region").MustSelect("hamstring")
 	c.Press("Note it")
 	c.See("open, work is held")
 	c.Press("Today")
 	c.See("Ilse Marrowby: left hamstring")
-	c.Press("Ilse Marrowby")
-	c.Press("Assign")
+	c.OpenAttempt("Ilse Marrowby", "Assign")
 	c.See("Nothing is assigned until the note")
 }

@@ -38,9 +38,7 @@ func TestACoachReadsAndChangesThePlaybook(t *testing.T) {
 	c.Press("Keep")
 	c.See("40.0° to 60.5°")
 
-	c.Go("/")
-	c.Press("Ilse Marrowby")
-	c.Press("Judge")
+	c.OpenAttempt("Ilse Marrowby", "Judge")
 	c.See("Front knee too open")
 	c.Press("It is not there")
 	c.Type("Why it is not there", "her long legs")

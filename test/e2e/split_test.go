@@ -94,7 +94,7 @@ func (s *studio) follow(every int, names ...body.Landmark) {
 	s.ask("POST", s.base+"/api/attempts/"+s.attempt+"/followings", fmt.Appendf(nil, `{"id": %q}`, id), nil)
 	var f struct{ State string }
 	for end := time.Now().Add(2 * time.Minute); f.State != "done"; time.Sleep(100 * time.Millisecond) {
-		s.ask("GET", s.base+"/api/followings/"+id, nil, &f)
+		s.ask("GET", s.base+"/api/tasks/"+id, nil, &f)
 		if f.State == "failed" || time.Now().After(end) {
 			s.t.Fatalf("the following stays %s", f.State)
 		}

@@ -696,8 +696,7 @@ func (b *bench) stepping(string) error {
 	}
 	defer c.Leave()
 	c.Press("Come in as the demo coach")
-	c.Press("Ilse Marrowby")
-	c.Press("Measure")
+	c.OpenAttempt("Ilse Marrowby", "Measure")
 	c.See("Your hand on this film")
 	c.Page.MustEval(steps, 40) // warm
 	p, m, err := middle(func() (took []time.Duration, err error) {
@@ -785,8 +784,7 @@ func (b *bench) redrawing(string) error {
 	c.See("Today")
 	c.Page.MustEvalOnNewDocument(crowd)
 	c.Page.MustReload().MustWaitLoad()
-	c.Press("Ilse Marrowby")
-	c.Press("Split")
+	c.OpenAttempt("Ilse Marrowby", "Split")
 	c.Wait(`() => document.querySelectorAll('svg[role=slider] rect[data-edge]').length > 150`)
 	c.Page.MustEval(redraws, 20) // warm
 	p, m, err := middle(func() (took []time.Duration, err error) {

@@ -5,6 +5,7 @@ package main
 
 import (
 	"bytes"
+	"encoding/csv"
 	"encoding/json"
 	"flag"
 	"fmt"
@@ -31,9 +32,7 @@ type view struct {
 func stage(name string, keys ...input.Key) func(c *drive.Coach) {
 	return func(c *drive.Coach) {
 		c.Go("/")
-		c.Press("Ilse Marrowby")
-		c.Press(name)
-		c.Find("aside", name)
+		c.OpenAttempt("Ilse Marrowby", name)
 		c.Key(keys...)
 	}
 }
@@ -41,22 +40,18 @@ func stage(name string, keys ...input.Key) func(c *drive.Coach) {
 // attempt is the id of the latest attempt of an event that is placed, stamped or
 // not.
 func attempt(c *drive.Coach, event string, stamped bool) string {
-	data, err := c.Fetch("/api/today")
+	data, err := c.Fetch("/api/attempts.csv")
 	if err != nil {
 		panic(err)
 	}
-	var today struct {
-		Attempts []struct {
-			ID, Event         string
-			Landmarks, Stamps int
-		}
-	}
-	if err := json.Unmarshal(data, &today); err != nil {
+	rows, err := csv.NewReader(bytes.NewReader(data)).ReadAll()
+	if err != nil {
 		panic(err)
 	}
-	for _, a := range today.Attempts {
-		if a.Event == event && a.Landmarks > 0 && (a.Stamps > 0) == stamped {
-			return a.ID
+	column := func(name string) int { return slices.Index(rows[0], name) }
+	for _, r := range rows[1:] {
+		if r[column("event")] == event && r[column("landmarks")] != "0" && (r[column("stamps")] != "0") == stamped {
+			return r[column("attempt")]
 		}
 	}
 	panic("the demo's " + event + " is not placed yet")

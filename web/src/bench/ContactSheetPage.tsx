@@ -2,6 +2,7 @@ import { Box, Flex, Grid, Heading, NativeSelect, Text } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
+import { AttemptPicture } from '../ui/AttemptPicture'
 import { Button, Pills } from '../ui/Button'
 import { ask, client, type Schemas } from '../ui/client'
 import { frameUrl } from './frames'
@@ -234,23 +235,17 @@ function Card({
       borderRadius="10px"
       overflow="hidden"
     >
-      {c.clip && c.version ? (
-        <img
-          src={frameUrl(c.clip, frame ?? c.first ?? 0, c.version)}
+      <Box style={{ aspectRatio: '16 / 9' }}>
+        <AttemptPicture
+          attempt={c.id}
+          frame={c.clip && c.version ? frameUrl(c.clip, frame ?? c.first ?? 0, c.version) : undefined}
+          filmless={c.filmless}
+          landmarks={c.marks}
+          keyId={frame !== undefined ? place : undefined}
           alt={`Attempt ${c.number}${frame !== undefined ? ` at ${name}` : ', first picture'}`}
-          style={{
-            width: '100%',
-            aspectRatio: '16 / 9',
-            objectFit: 'contain',
-            background: '#0D141B',
-            display: 'block',
-          }}
+          none="no film yet"
         />
-      ) : (
-        <Flex bg="stage" color="chalk" align="center" justify="center" style={{ aspectRatio: '16 / 9' }}>
-          no film yet
-        </Flex>
-      )}
+      </Box>
       <Box p="10px 12px">
         <Flex justify="space-between" align="baseline">
           <Text fontWeight="700" fontSize="16px">

@@ -1,6 +1,6 @@
 import type { BenchContext } from './benchModel'
 import { roleOf } from './benchModel'
-import { Figure, usePoses } from '../ui/Figure'
+import { Figure, pointsOf, usePoses } from '../ui/Figure'
 
 /** A key position as the simulated athlete stands in it; a right-hander, turned for a left-hander. */
 export function KeyPoseIcon({
@@ -17,9 +17,11 @@ export function KeyPoseIcon({
   const p = poses.data?.[place]
   if (!p) return null
   const flip = clip?.view.startsWith('side') ? !clip.rightward : context.bench.side === 'L'
-  const pose = flip ? Object.fromEntries(Object.entries(p).map(([k, [x, y]]) => [k, [1 - x, y]])) : p
   const turned = (name: string) =>
     context.bench.side === 'L' ? name.replace(/\.[LR]$/, (s) => (s === '.L' ? '.R' : '.L')) : name
+  const at = Object.fromEntries(
+    Object.entries(pointsOf(p)).map(([name, { x, y }]) => [name, { x: flip ? 1 - x : x, y }]),
+  )
   return (
     <svg
       viewBox="-0.02 -0.02 1.04 1.04"
@@ -28,7 +30,7 @@ export function KeyPoseIcon({
       aria-hidden
       style={{ flex: 'none', overflow: 'visible' }}
     >
-      <Figure pose={pose} colour={(l) => (roleOf(turned(l), context.bench) === 'front' ? 'brick' : 'sky')} />
+      <Figure at={at} role={(l) => roleOf(turned(l), context.bench)} width={0.033} plain />
     </svg>
   )
 }

@@ -159,37 +159,22 @@ export function trail(paths: Followed, name: string, frame: number): Spot[][] {
   if (!p || now < 0 || now >= p.x.length) return []
   const out: Spot[][] = [[]]
   for (let i = Math.max(0, now - trailReach); i < Math.min(p.x.length, now + trailReach + 1); i++) {
-    if (p.u[i] > 0) out[out.length - 1].push(between(paths.camera, i, now, { x: p.x[i], y: p.y[i] }))
+    if (p.u[i] > 0) out[out.length - 1].push(between(paths, i, now, { x: p.x[i], y: p.y[i] }))
     else if (out[out.length - 1].length) out.push([])
   }
   return out.filter((s) => s.length > 1)
 }
 
 /** Takes a still point from one picture to another, as the camera moved. */
-function between(camera: number[][], from: number, to: number, p: Spot): Spot {
-  if (from === to || !camera[from] || !camera[to]) return p
-  return map(homography(camera[to]), map(back(homography(camera[from])), p))
+function between(paths: Followed, from: number, to: number, p: Spot): Spot {
+  const [back, there] = [paths.toFirst[from], paths.fromFirst[to]]
+  return from === to || !back || !there ? p : map(there, map(back, p))
 }
-
-/** A camera's movement, four numbers of a similarity or eight of a homography, as all nine. */
-const homography = (m: number[]) => (m.length === 4 ? [m[0], -m[1], m[2], m[1], m[0], m[3], 0, 0, 1] : [...m, 1])
 
 function map(h: number[], p: Spot): Spot {
   const w = h[6] * p.x + h[7] * p.y + h[8]
   return { x: (h[0] * p.x + h[1] * p.y + h[2]) / w, y: (h[3] * p.x + h[4] * p.y + h[5]) / w }
 }
-
-const back = (h: number[]) => [
-  h[4] * h[8] - h[5] * h[7],
-  h[2] * h[7] - h[1] * h[8],
-  h[1] * h[5] - h[2] * h[4],
-  h[5] * h[6] - h[3] * h[8],
-  h[0] * h[8] - h[2] * h[6],
-  h[2] * h[3] - h[0] * h[5],
-  h[3] * h[7] - h[4] * h[6],
-  h[1] * h[6] - h[0] * h[7],
-  h[0] * h[4] - h[1] * h[3],
-]
 
 export const marksAt = (b: Bench, frame: number): Landmark[] => b.landmarks.filter((l) => l.frame === frame)
 
@@ -216,7 +201,7 @@ export const keyName = (event: Event, place: string) => event.keys.find((k) => k
 
 /** Where a spot of one picture lies on another, as the camera moved. */
 export const carried = (paths: Followed | undefined, from: number, to: number, p: Spot): Spot =>
-  paths ? between(paths.camera, from - paths.first, to - paths.first, p) : p
+  paths ? between(paths, from - paths.first, to - paths.first, p) : p
 
 export const distance = (a: Spot, b: Spot) => Math.hypot(a.x - b.x, a.y - b.y)
 

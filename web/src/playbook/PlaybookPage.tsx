@@ -9,7 +9,7 @@ import { Bands } from './Bands'
 import { Chain } from './Chain'
 import { Changes } from './Changes'
 import { CleanBesideFaulty } from './CleanBesideFaulty'
-import { Figure, usePoses } from '../ui/Figure'
+import { Figure, pointsOf, usePoses } from '../ui/Figure'
 import { AppHeader } from '../ui/AppHeader'
 
 /** A part of the page with its heading; kept together on paper. */
@@ -416,9 +416,9 @@ function Positions({ e, variant }: { e: Event; variant: string }) {
             <svg viewBox="-0.05 -0.05 1.1 1.1" width="100%" height={96} aria-hidden>
               {p && (
                 <Figure
-                  pose={p}
-                  colour={(l) => (l.endsWith('.R') ? 'brick' : 'sky')}
-                  dashed={(l) => !l.endsWith('.R')}
+                  at={pointsOf(p)}
+                  role={(l) => (l.endsWith('.R') ? 'front' : l.endsWith('.L') ? 'rear' : 'middle')}
+                  width={0.024}
                 />
               )}
             </svg>

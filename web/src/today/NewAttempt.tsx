@@ -15,13 +15,14 @@ export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClos
   const go = useNavigate()
   const queries = useQueryClient()
   const [who, setWho] = useState(today.athletes[0]?.id ?? 'new')
-  const [event, setEvent] = useState(today.events[0]?.id)
+  // What the athlete does is offered first.
+  const usual = (id: string) => today.athletes.find((a) => a.id === id)?.events?.[0] ?? today.events[0]?.id
+  const [event, setEvent] = useState(usual(who))
   const variants = today.events.find((e) => e.id === event)?.variants ?? []
   const schools = today.events.find((e) => e.id === event)?.schools ?? []
   const schoolName = today.events.find((e) => e.id === event)?.schoolName ?? ''
   const [error, setError] = useState('')
   const [ids] = useState(() => ({ attempt: newId(), athlete: newId() }))
-  const place = today.attempts[0]?.place ?? ''
 
   const submit = async (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault()
@@ -74,7 +75,15 @@ export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClos
           New attempt
         </Heading>
         <Flex gap="12px" wrap={{ base: 'wrap', md: 'nowrap' }}>
-          <Choice label="Athlete" name="athlete" value={who} onChange={(e) => setWho(e.currentTarget.value)}>
+          <Choice
+            label="Athlete"
+            name="athlete"
+            value={who}
+            onChange={(e) => {
+              setWho(e.currentTarget.value)
+              setEvent(usual(e.currentTarget.value))
+            }}
+          >
             {today.athletes.map((a) => (
               <option key={a.id} value={a.id}>
                 {a.name}
@@ -116,7 +125,7 @@ export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClos
         {who === 'new' && <AthleteFields />}
         <Flex gap="12px" mt="12px">
           <Entry label="Day" name="day" type="date" defaultValue={today.day} required />
-          <Entry label="Place" name="place" defaultValue={place} placeholder="track or hall" required />
+          <Entry label="Place" name="place" defaultValue={today.place} placeholder="track or hall" required />
         </Flex>
         <Field.Root mt="12px">
           <Field.Label fontSize="12.5px" color="soft">

@@ -1,4 +1,4 @@
-import { Box, Flex, Heading, Text, chakra } from '@chakra-ui/react'
+import { Box, Flex, Heading, Text } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
@@ -6,6 +6,7 @@ import { Button } from '../ui/Button'
 import { ask, client, type Schemas } from '../ui/client'
 import { longDay, size } from '../ui/format'
 import { AppHeader } from '../ui/AppHeader'
+import { AttemptPicture } from '../ui/AttemptPicture'
 import { useUploads } from '../ui/uploads'
 import { useQueue } from '../ui/logQueue'
 import { NewAttempt } from './NewAttempt'
@@ -34,8 +35,6 @@ const heads: [Schemas['WaitingItem']['kind'], string, string][] = [
   ['keep', 'Films and consent', 'plum'],
   ['plan', 'Planned for today', 'sky'],
   ['refilm', 'Film again', 'brick'],
-  ['confirm', 'To judge', 'ochre'],
-  ['split', 'To split', 'ochre'],
   ['record', 'Own bests of two weeks', 'grass'],
 ]
 
@@ -154,8 +153,8 @@ export function Today({ who }: { who: Schemas['State'] }) {
           )}
           {d && adding && <NewAttempt today={d} onClose={() => setAdding(false)} />}
           {d?.attempts.length === 0 && !adding && (
-            <Box bg="raised" borderWidth="1px" borderColor="hair" borderRadius="10px" p="24px">
-              <Text fontWeight="600">Nothing here yet.</Text>
+            <Box bg="raised" borderWidth="1px" borderColor="hair" borderRadius="10px" p="24px" mb="12px">
+              <Text fontWeight="600">{d.athletes.length === 0 ? 'Nothing here yet.' : 'No attempt waits.'}</Text>
               <Text color="soft">
                 Film a start from the side, 120 pictures a second or more, then press “New attempt” and drop the
                 file in.
@@ -186,17 +185,20 @@ export function Today({ who }: { who: Schemas['State'] }) {
                       align="center"
                       _hover={{ borderColor: 'ink' }}
                     >
-                      {a.clip && a.status === 'ready' ? (
-                        <img
-                          src={`/api/clips/${a.clip}/frames/${a.first ?? 0}`}
+                      <Box w="96px" h="60px" borderRadius="6px" overflow="hidden" flex="none">
+                        <AttemptPicture
+                          attempt={a.id}
+                          frame={
+                            a.clip && a.status === 'ready'
+                              ? `/api/clips/${a.clip}/frames/${a.first ?? 0}`
+                              : undefined
+                          }
+                          filmless={a.filmless}
+                          landmarks={a.landmarks}
                           alt=""
-                          width={96}
-                          height={54}
-                          style={{ borderRadius: 6, objectFit: 'cover', height: 54 }}
+                          none={a.clip ? 'no picture yet' : 'no clip yet'}
                         />
-                      ) : (
-                        <Box w="96px" h="54px" borderRadius="6px" bg="stage" />
-                      )}
+                      </Box>
                       <Box flex="1" minW="0">
                         <Text fontWeight="600" fontSize="16px">
                           {a.athlete}
@@ -218,37 +220,18 @@ export function Today({ who }: { who: Schemas['State'] }) {
               )
             })}
           </Box>
-          {d && d.total > d.attempts.length && (
+          {d && (
             <Text color="soft">
-              The latest {d.attempts.length} of {d.total}. All of them stand on the athletes’ pages and in the{' '}
+              {d.waiting > d.attempts.length && `The latest ${d.attempts.length} of ${d.waiting} that wait. `}
+              What is done stands in the{' '}
               <Link to="/log" style={{ textDecoration: 'underline' }}>
                 log
-              </Link>
-              .
+              </Link>{' '}
+              and on the athletes’ pages.
             </Text>
           )}
         </Box>
-        <Box flex="0 1 360px">
-          {d && <Waits list={d.waits} />}
-          <Heading fontSize="16px" mt="24px" mb="10px">
-            Athletes
-          </Heading>
-          {d?.athletes.map((p) => (
-            <Link
-              key={p.id}
-              to={`/athletes/${p.id}`}
-              style={{ display: 'block', minHeight: 40, lineHeight: '40px' }}
-            >
-              <chakra.span textDecoration="underline">{p.name}</chakra.span>{' '}
-              <Text as="span" color="soft">
-                · {p.group}, {p.level}
-              </Text>
-            </Link>
-          ))}
-          {d?.athletes.length === 0 && (
-            <Text color="soft">Your athletes appear here with their first attempt.</Text>
-          )}
-        </Box>
+        <Box flex="0 1 360px">{d && <Waits list={d.waits} />}</Box>
       </Flex>
     </Box>
   )

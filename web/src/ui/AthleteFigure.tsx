@@ -1,4 +1,5 @@
 import type { Schemas } from './client'
+import { Figure, type Points } from './Figure'
 
 /** Where a region lies, seen from the front: how far from the middle line, and down, of a height of 100. */
 const regions: Record<string, [number, number]> = {
@@ -26,29 +27,36 @@ const regions: Record<string, [number, number]> = {
   foot: [8, 98],
 }
 
+/** The figure's joints: how far from the middle line, and down. */
+const joints: [string, number, number][] = [
+  ['shoulder', 9, 19],
+  ['elbow', 15, 37],
+  ['wrist', 20, 52],
+  ['hip', 5, 51],
+  ['knee', 6.5, 73],
+  ['ankle', 7, 94],
+  ['toe', 10, 98],
+]
+
 /** The athlete as a figure, seen from the front: the working side in brick, open pain as a ring. */
 export function AthleteFigure({ athlete, pains }: { athlete: Schemas['Athlete']; pains: Schemas['PainNote'][] }) {
   const open = pains.filter((n) => !n.cleared)
   // Seen from the front the athlete's right is at the left.
   const x = (side: 'L' | 'R', out: number) => 25 + (side === 'L' ? out : -out)
-  const line = (side: 'L' | 'R', points: [number, number][]) =>
-    points.map(([o, d]) => `${x(side, o)},${d}`).join(' ')
-  const arm: [number, number][] = [
-    [9, 19],
-    [15, 37],
-    [20, 52],
-  ]
-  const leg: [number, number][] = [
-    [5, 51],
-    [6.5, 73],
-    [7, 94],
-    [10, 98],
-  ]
   const spots = open.flatMap((n) => {
     const [out, down] = regions[n.region] ?? [0, 50]
     const sides = n.side === 'left' ? ['L'] : n.side === 'right' ? ['R'] : n.side === 'both' ? ['L', 'R'] : ['']
     return sides.map((s) => ({ x: s ? x(s as 'L', out) : 25, y: down, key: n.id + s }))
   })
+  const at: Points = { vertex: { x: 25, y: 1 }, chin: { x: 25, y: 13 } }
+  for (const s of ['L', 'R'] as const)
+    for (const [name, out, down] of joints) at[`${name}.${s}`] = { x: x(s, out), y: down }
+  const arms = /^(shoulder|elbow|wrist)/
+  const role = (l: string) => {
+    const side = l.split('.')[1]
+    if (!side) return 'middle'
+    return side === (arms.test(l) ? (athlete.hand ?? 'R') : (athlete.jumpLeg ?? 'L')) ? 'front' : 'rear'
+  }
   const says = `Throws with the ${athlete.hand === 'L' ? 'left' : 'right'}, takes off from the ${athlete.jumpLeg === 'R' ? 'right' : 'left'}${open.length ? `; pain: ${open.map((n) => `${n.side} ${n.region}`).join(', ')}` : ''}`
   return (
     <svg
@@ -62,22 +70,7 @@ export function AthleteFigure({ athlete, pains }: { athlete: Schemas['Athlete'];
       strokeLinejoin="round"
       strokeWidth={2.6}
     >
-      <circle cx={25} cy={7} r={5} stroke="var(--chakra-colors-ink)" />
-      <path d="M25 13V51M16 19H34M20 51H30" stroke="var(--chakra-colors-ink)" />
-      {(['L', 'R'] as const).map((s) => (
-        <g key={s}>
-          <polyline
-            points={line(s, arm)}
-            stroke={`var(--chakra-colors-${s === (athlete.hand ?? 'R') ? 'brick' : 'sky'})`}
-            strokeDasharray={s === (athlete.hand ?? 'R') ? undefined : '4 3.4'}
-          />
-          <polyline
-            points={line(s, leg)}
-            stroke={`var(--chakra-colors-${s === (athlete.jumpLeg ?? 'L') ? 'brick' : 'sky'})`}
-            strokeDasharray={s === (athlete.jumpLeg ?? 'L') ? undefined : '4 3.4'}
-          />
-        </g>
-      ))}
+      <Figure at={at} role={role} width={2.4} />
       {spots.map((p) => (
         <circle key={p.key} cx={p.x} cy={p.y} r={4.2} stroke="var(--chakra-colors-plum)" strokeWidth={1.8} />
       ))}

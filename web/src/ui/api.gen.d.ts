@@ -1735,6 +1735,8 @@ export interface components {
             /** @description of the clip's decoding, for its pictures' addresses */
             version?: string;
             first?: number;
+            /** @description simulated: there are no pictures */
+            filmless: boolean;
             /** @description why this one is worked on */
             picked?: string;
             mark?: components["schemas"]["Result"];
@@ -2241,15 +2243,10 @@ export interface components {
             /** Format: double */
             y: number;
         };
-        FigureBone: {
-            from: number;
-            to: number;
-            /** @enum {string} */
-            role: "front" | "rear" | "middle";
-        };
         Figure: {
             points: components["schemas"]["FigurePoint"][];
-            bones: components["schemas"]["FigureBone"][];
+            /** @description the side that works: L or R */
+            front: string;
             /** @description there is a picture of it */
             film: boolean;
         };
@@ -2334,7 +2331,7 @@ export interface components {
         };
         WaitingItem: {
             /** @enum {string} */
-            kind: "split" | "confirm" | "refilm" | "pain" | "plan" | "record" | "playbook" | "keep";
+            kind: "refilm" | "pain" | "plan" | "record" | "playbook" | "keep";
             says: string;
             under?: string;
             to: string;
@@ -2436,6 +2433,8 @@ export interface components {
             clip?: string;
             status?: string;
             rateKnown?: boolean;
+            /** @description simulated: there are no pictures */
+            filmless: boolean;
             /** @description number of the clip's first kept picture */
             first?: number;
             stamps: number;
@@ -2447,10 +2446,12 @@ export interface components {
         };
         Today: {
             day: string;
-            /** @description the latest 100 */
+            /** @description of the latest session; empty: there is none */
+            place: string;
+            /** @description those on which the coach's next step is open, the latest 40 */
             attempts: components["schemas"]["Line"][];
-            /** @description of attempts */
-            total: number;
+            /** @description how many attempts wait */
+            waiting: number;
             /** @description what waits for the coach, in the order of the work */
             waits: components["schemas"]["WaitingItem"][];
             athletes: components["schemas"]["Athlete"][];
@@ -2546,11 +2547,14 @@ export interface components {
              */
             heartbeat?: string;
         };
+        /** @description followed points with how the still world moved between the pictures; without homographies the camera stood */
         FollowedPaths: {
             /** @description the first picture followed on */
             first: number;
-            /** @description how the still world moved from the first picture to each: turn (real, imaginary) and shift (x, y), px of the original, or where it pans a homography by its first eight elements, by rows; none: the camera stood */
-            camera: number[][];
+            /** @description from the first picture to each: the homography's nine elements by rows, px of the original */
+            fromFirst: number[][];
+            /** @description from each picture back to the first */
+            toFirst: number[][];
             paths: components["schemas"]["Path"][];
         };
         /** @description what a run proposes of one landmark: where it is on each picture from the first */
@@ -4945,8 +4949,9 @@ export interface operations {
     };
     getPose: {
         parameters: {
-            query: {
-                keyId: string;
+            query?: {
+                /** @description without it the one with most landmarks */
+                keyId?: string;
             };
             header?: never;
             path: {

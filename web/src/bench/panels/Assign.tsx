@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { Button } from '../../ui/Button'
+import { Figure } from '../../ui/Figure'
 import { ask, client, type Schemas } from '../../ui/client'
 import { longDay } from '../../ui/format'
 import type { BenchContext } from '../benchModel'
@@ -242,8 +243,8 @@ function BeforeAfter({ before, after, place, day }: { before: string; after: str
             role="img"
             aria-label="Both figures over one another, hip on hip"
           >
-            <Bones of={was.data} faint />
-            <Bones of={is.data} />
+            <Placed of={was.data} faint />
+            <Placed of={is.data} />
           </svg>
           <Text as="figcaption" fontSize="12.5px" color="soft">
             Hip on hip, at one height: before thin and grey, now in colour.
@@ -258,23 +259,19 @@ function BeforeAfter({ before, after, place, day }: { before: string; after: str
   )
 }
 
-function Bones({ of, faint }: { of: Schemas['Figure']; faint?: boolean }) {
-  const colour = { front: 'brick', rear: 'sky', middle: 'ink' } as const
+const faintInk = {
+  front: 'var(--chakra-colors-soft)',
+  rear: 'var(--chakra-colors-soft)',
+  middle: 'var(--chakra-colors-soft)',
+}
+
+/** A placed figure, up positive. */
+function Placed({ of, faint }: { of: Schemas['Figure']; faint?: boolean }) {
+  const at = Object.fromEntries(of.points.map((p) => [p.name, { x: p.x, y: -p.y }]))
+  const role = (l: string) => (l.endsWith(`.${of.front}`) ? 'front' : /\.[LR]$/.test(l) ? 'rear' : 'middle')
   return (
     <g opacity={faint ? 0.6 : 1}>
-      {of.bones.map((b, i) => (
-        <line
-          key={i}
-          x1={of.points[b.from].x}
-          y1={-of.points[b.from].y}
-          x2={of.points[b.to].x}
-          y2={-of.points[b.to].y}
-          stroke={`var(--chakra-colors-${faint ? 'soft' : colour[b.role]})`}
-          strokeWidth={faint ? 0.008 : 0.014}
-          strokeLinecap="round"
-          strokeDasharray={!faint && b.role === 'rear' ? '0.03 0.02' : undefined}
-        />
-      ))}
+      <Figure at={at} role={role} width={faint ? 0.008 : 0.014} ink={faint ? faintInk : undefined} plain={faint} />
     </g>
   )
 }

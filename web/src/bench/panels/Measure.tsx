@@ -400,7 +400,7 @@ function Marks({
           {pick({ kind: 'origin' }, 'mark it')}
         </Row>
       )}
-      {context.paths && context.paths.camera.length > 0 && (
+      {context.paths && context.paths.toFirst.length > 0 && (
         <Hint>
           The camera moved; it is taken out of every length. What is marked here holds for picture {frame}.
         </Hint>

@@ -1,23 +1,11 @@
 import type { Landmark, Spot } from '../../ui/client'
+import { Figure } from '../../ui/Figure'
 import { spoken } from '../../ui/format'
 import { stage as ink } from '../../ui/theme'
 import { roleOf, type BenchContext } from '../benchModel'
 
 /** A role's colour on the dark stage. */
 export const roleInk = { front: ink.brick, rear: ink.sky, middle: ink.chalk }
-
-/** Segments of the body as they are drawn. */
-const bones = (['L', 'R'] as const).flatMap((s) =>
-  [
-    ['hip', 'knee'],
-    ['knee', 'ankle'],
-    ['ankle', 'toe'],
-    ['ankle', 'heel'],
-    ['shoulder', 'elbow'],
-    ['elbow', 'wrist'],
-    ['shoulder', 'hip'],
-  ].map(([a, b]) => [`${a}.${s}`, `${b}.${s}`]),
-)
 
 function Dot({
   at,
@@ -55,29 +43,11 @@ export function FigureOverlay({
   chosen?: string
   faint: boolean
 }) {
-  const by = Object.fromEntries(marks.map((m) => [m.name, m]))
-  const w = 2 * scale
+  // The implement has its own sign.
+  const by = Object.fromEntries(marks.filter((m) => m.name !== 'implement').map((m) => [m.name, m]))
   return (
     <g opacity={faint ? 0.85 : 1}>
-      {bones.map(([a, b]) => {
-        const role = roleOf(a, context.bench)
-        return (
-          by[a] &&
-          by[b] && (
-            <line
-              key={a + b}
-              x1={by[a].x}
-              y1={by[a].y}
-              x2={by[b].x}
-              y2={by[b].y}
-              stroke={roleInk[role]}
-              strokeWidth={w}
-              strokeDasharray={role === 'rear' ? `${4 * w} ${2 * w}` : undefined}
-              strokeLinecap="round"
-            />
-          )
-        )
-      })}
+      <Figure at={by} role={(l) => roleOf(l, context.bench)} ink={roleInk} width={2 * scale} />
       {marks.map((m) => (
         <g key={m.name} data-landmark={m.name}>
           <title>
