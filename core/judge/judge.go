@@ -41,6 +41,7 @@ type Judged struct {
 	Own     *OwnRange      `json:"own,omitempty"`     // the athlete's own best
 	Beside  string         `json:"beside,omitempty"`  // against the own best, in words
 	OwnBand *playbook.Band `json:"ownBand,omitempty"` // what the own best would make of the band
+	Lane    *Lane          `json:"lane,omitempty"`    // of a known value that has a band
 }
 
 // Reading is all that the app makes of an attempt before the coach decides.
@@ -82,7 +83,8 @@ func (c Evidence) verdict(e playbook.Event, v measure.Value) Judged {
 	case !v.Known():
 		j.Verdict = Missing
 	case ok:
-		j.Verdict = Of(v.Value, v.U, b, m.Resolve, v.Step)
+		lane := LaneOf(v.Value, v.U, &b)
+		j.Lane, j.Verdict = &lane, Of(v.Value, v.U, b, m.Resolve, v.Step)
 		if j.Verdict == CantTell {
 			j.Why = Settles(v.U, v.Step, v.Unit, b, m.Resolve)
 		}

@@ -1102,6 +1102,9 @@ type LandmarkCommand = store.Command
 // LandmarksCommand several landmarks at once
 type LandmarksCommand = store.Command
 
+// Lane a value laid on a line from 0 to 1, with its ± two standard uncertainties and its band
+type Lane = judge.Lane
+
 // LevelCommand a horizontal or vertical line
 type LevelCommand = store.Command
 

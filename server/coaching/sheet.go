@@ -61,11 +61,7 @@ func (s Service) Illustrate(ctx context.Context, viewer uuid.UUID, sheet report.
 
 // gauge is a judged value on its lane, with whatever stands beside it.
 func gauge(e playbook.Event, v judge.Judged, beside ...float64) report.Gauge {
-	var low, high *float64
-	if v.Band != nil {
-		low, high = v.Band.Low, v.Band.High
-	}
-	g := report.Lane(v.Value.Value, v.U, low, high, beside...)
+	g := report.Gauge{Lane: judge.LaneOf(v.Value.Value, v.U, v.Band, beside...)}
 	k, _ := e.Key(v.KeyID)
 	g.Name, g.Value, g.Within = v.Name+", "+strings.ToLower(k.Name), coach.Number(v.Value.Value, v.Unit), "± "+coach.Number(2*v.U, v.Unit)
 	g.Verdict, g.Aim = string(v.Verdict), v.Aim

@@ -12,6 +12,8 @@ import (
 
 	"codeberg.org/go-pdf/fpdf"
 	"github.com/google/uuid"
+
+	"neokinema/core/judge"
 )
 
 // Sheet is a report: the same blocks are shown in the app and printed.
@@ -41,46 +43,14 @@ type Block struct {
 	Ends     []string   `json:"ends,omitempty"` // what stands at both ends
 }
 
-// Gauge is a value on its lane; places on the lane run from 0 to 1.
+// Gauge is a value in words on its lane.
 type Gauge struct {
-	Name    string   `json:"name"`
-	Value   string   `json:"value"`
-	Within  string   `json:"within"`
-	Verdict string   `json:"verdict"`
-	Aim     string   `json:"aim"`
-	At      float64  `json:"at"`
-	From    float64  `json:"from"` // of ± two standard uncertainties
-	To      float64  `json:"to"`
-	Low     *float64 `json:"low,omitempty"`
-	High    *float64 `json:"high,omitempty"`
-}
-
-// Lane places a value with its standard uncertainty and its band on a lane that
-// shows them all, and whatever else stands on the same scale.
-func Lane(value, u float64, low, high *float64, beside ...float64) Gauge {
-	first, last := value-2*u, value+2*u
-	for _, v := range beside {
-		first, last = min(first, v), max(last, v)
-	}
-	for _, e := range []*float64{low, high} {
-		if e != nil {
-			first, last = min(first, *e), max(last, *e)
-		}
-	}
-	room := 0.18 * (last - first)
-	if room == 0 {
-		room = 1
-	}
-	first, last = first-room, last+room
-	on := func(v float64) float64 { return (v - first) / (last - first) }
-	g := Gauge{At: on(value), From: on(value - 2*u), To: on(value + 2*u)}
-	if low != nil {
-		g.Low = new(on(*low))
-	}
-	if high != nil {
-		g.High = new(on(*high))
-	}
-	return g
+	Name    string `json:"name"`
+	Value   string `json:"value"`
+	Within  string `json:"within"`
+	Verdict string `json:"verdict"`
+	Aim     string `json:"aim"`
+	judge.Lane
 }
 
 // Picture is a PNG or JPEG by its address in the app: of an attempt at a key

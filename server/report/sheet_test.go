@@ -8,6 +8,8 @@ import (
 	"os/exec"
 	"strings"
 	"testing"
+
+	"neokinema/core/judge"
 )
 
 // readSheet is what a sheet says on paper, as poppler reads it.
@@ -33,7 +35,7 @@ func shot(t *testing.T) []byte {
 // every is a sheet with a block of every kind.
 func every(t *testing.T) Sheet {
 	low, high := 0.2, 0.6
-	g := Lane(104, 2, nil, nil)
+	g := Gauge{Lane: judge.LaneOf(104, 2, nil)}
 	g.Name, g.Value, g.Within, g.Verdict, g.Aim = "Front knee, set", "104°", "± 4°", "out", "88–98°"
 	return Sheet{Title: "Łucja Øst-Žák", Under: "Sprint start 1", Foot: "Saltmere Track Club", Blocks: []Block{
 		{Kind: "head", Text: "What is good"}, {Kind: "text", Text: "Quick off the line."}, {Kind: "soft", Text: "Four more can't be told."}, {Kind: "bullet", Text: "Head stays quiet.", Tone: "in"},
@@ -86,31 +88,6 @@ func TestASheetRefusesWhatItCannotPrint(t *testing.T) {
 		var out bytes.Buffer
 		if err := (Sheet{Blocks: []Block{b}}).Print(&out, A4); err == nil {
 			t.Errorf("%s was printed", name)
-		}
-	}
-}
-
-// A lane shows the whole of the value's ± and both edges of its band, in order.
-func TestALaneHoldsAllOfIt(t *testing.T) {
-	edge := func(v float64) *float64 { return &v }
-	for _, c := range []struct {
-		value, u  float64
-		low, high *float64
-	}{{104, 2, edge(88), edge(98)}, {93, 2, edge(88), edge(98)}, {5, 1, nil, edge(3)}, {5, 1, edge(30), nil}, {5, 1, nil, nil}, {5, 0, nil, nil}} {
-		g := Lane(c.value, c.u, c.low, c.high)
-		list := []float64{0, g.From, g.At, g.To, 1}
-		for i := 1; i < len(list); i++ {
-			if list[i] < list[i-1] {
-				t.Errorf("%v: %v is out of order", c, list)
-			}
-		}
-		for _, e := range []*float64{g.Low, g.High} {
-			if e != nil && (*e <= 0 || *e >= 1) {
-				t.Errorf("%v: an edge of the band lies at %.2f", c, *e)
-			}
-		}
-		if c.low != nil && (*g.Low <= g.At) != (*c.low <= c.value) || c.high != nil && (*g.High >= g.At) != (*c.high >= c.value) {
-			t.Errorf("%v: the value stands on the wrong side of its band: %+v", c, g)
 		}
 	}
 }

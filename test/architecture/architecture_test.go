@@ -84,7 +84,7 @@ func TestArrowsPointOneWay(t *testing.T) {
 		"server/browser":         {},
 		"server/cert":            {},
 		"server/media":           {},
-		"server/report":          {"core/body"},
+		"server/report":          {"core"},
 		"server/coaching":        {"core", "server/analysis", "server/assemble", "server/report", "server/store"},
 		"server/store":           {"core"},
 		"server/render":          {"core", "server/browser", "web"},

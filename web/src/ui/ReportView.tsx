@@ -1,5 +1,6 @@
 import { Box, Flex, Heading, Text } from '@chakra-ui/react'
 import type { Schemas } from './client'
+import { Lane } from './Lane'
 
 type Block = Schemas['SheetBlock']
 const tones: Record<string, string> = { in: 'grass', near: 'ochre', out: 'plum', plain: 'soft', '': 'ink' }
@@ -75,7 +76,7 @@ function One({ b }: { b: Block }) {
         </Flex>
       )
     case 'gauge':
-      return b.gauge ? <Lane g={b.gauge} /> : null
+      return b.gauge ? <GaugeRow g={b.gauge} /> : null
     case 'rung':
       return (
         <Box pl={`${18 * (b.depth ?? 0)}px`} mb="2px">
@@ -135,45 +136,15 @@ function One({ b }: { b: Block }) {
   }
 }
 
-function Lane({ g }: { g: Schemas['SheetGauge'] }) {
-  const at = (x: number) => `${100 * Math.min(1, Math.max(0, x))}%`
+function GaugeRow({ g }: { g: Schemas['SheetGauge'] }) {
   const colour = tones[g.verdict] ?? 'soft'
   return (
     <Flex gap="12px" align="center" py="2px">
       <Text flex="1 1 0" minW="0">
         {g.name}
       </Text>
-      <Box position="relative" w="150px" h="14px" flex="none" aria-hidden>
-        <Box position="absolute" top="6px" left="0" right="0" h="2px" bg="hair" />
-        {(g.low !== undefined || g.high !== undefined) && (
-          <Box
-            position="absolute"
-            top="3px"
-            h="8px"
-            borderRadius="4px"
-            bg="band"
-            left={at(g.low ?? 0)}
-            right={`calc(100% - ${at(g.high ?? 1)})`}
-          />
-        )}
-        <Box
-          position="absolute"
-          top="6px"
-          h="2px"
-          bg={colour}
-          left={at(g.from)}
-          right={`calc(100% - ${at(g.to)})`}
-        />
-        <Box
-          position="absolute"
-          top="0"
-          w="3px"
-          h="14px"
-          ml="-1.5px"
-          borderRadius="2px"
-          bg={colour}
-          left={at(g.at)}
-        />
+      <Box w="150px" flex="none">
+        <Lane lane={g} colour={colour} />
       </Box>
       <Text w="150px" flex="none">
         <b>{g.value}</b>{' '}

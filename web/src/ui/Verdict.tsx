@@ -1,7 +1,8 @@
-import { Box, Text, chakra } from '@chakra-ui/react'
+import { Text, chakra } from '@chakra-ui/react'
 import type { Judged } from './client'
 import { useSaid } from './dial'
 import { inUnit, known, plusMinus } from './format'
+import { Lane } from './Lane'
 
 type Kind = Judged['verdict']
 
@@ -74,47 +75,11 @@ export function Pill({ of }: { of: Kind }) {
   )
 }
 
-/** A measure as a tick with its ± whisker on a lane whose painted part is the band. */
+/** A measure on its lane. */
 export function Gauge({ v }: { v: Judged }) {
-  if (!known(v)) return null
-  const { low, high } = v.band ?? {}
-  const u2 = 2 * v.u
-  const edges = [low, high].filter((x): x is number => x !== undefined)
-  const span = edges.length === 2 ? edges[1] - edges[0] : Math.max(u2 * 4, Math.abs(edges[0] ?? v.value) * 0.25)
-  const from = Math.min(...edges.map((e) => e - 0.7 * span), v.value - u2 - 0.15 * span)
-  const to = Math.max(...edges.map((e) => e + 0.7 * span), v.value + u2 + 0.15 * span)
-  const at = (x: number) => `${(100 * (Math.min(to, Math.max(from, x)) - from)) / (to - from)}%`
-  const c = colour[v.verdict]
-  return (
-    <Box
-      position="relative"
-      h="14px"
-      role="img"
-      aria-label={`${inUnit(v.value, v.unit)} ${plusMinus(v.u, v.unit)}, band ${v.aim ?? 'none'}`}
-    >
-      <Box position="absolute" top="6px" left="0" right="0" h="2px" bg="hair" />
-      {edges.length > 0 && (
-        <Box
-          position="absolute"
-          top="3px"
-          h="8px"
-          borderRadius="4px"
-          bg="band"
-          left={low === undefined ? '0' : at(low)}
-          right={high === undefined ? '0' : `calc(100% - ${at(high)})`}
-        />
-      )}
-      <Box
-        position="absolute"
-        top="6px"
-        h="2px"
-        bg={c}
-        left={at(v.value - u2)}
-        right={`calc(100% - ${at(v.value + u2)})`}
-      />
-      <Box position="absolute" top="0" w="3px" h="14px" ml="-1.5px" borderRadius="2px" bg={c} left={at(v.value)} />
-    </Box>
-  )
+  if (!v.lane) return null
+  const says = `${inUnit(v.value, v.unit)} ${plusMinus(v.u, v.unit)}, band ${v.aim ?? 'none'}`
+  return <Lane lane={v.lane} colour={colour[v.verdict]} label={says} />
 }
 
 /** A value with its ±. */

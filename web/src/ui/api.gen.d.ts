@@ -3581,6 +3581,20 @@ export interface components {
             ownBand?: components["schemas"]["Band"];
             aim?: string;
             why?: string;
+            lane?: components["schemas"]["Lane"];
+        };
+        /** @description a value laid on a line from 0 to 1, with its ± two standard uncertainties and its band */
+        Lane: {
+            /** Format: double */
+            at: number;
+            /** Format: double */
+            from: number;
+            /** Format: double */
+            to: number;
+            /** Format: double */
+            low?: number;
+            /** Format: double */
+            high?: number;
         };
         Sign: {
             key?: string;
