@@ -309,3 +309,43 @@ func TestColoursAreReadable(t *testing.T) {
 		}
 	}
 }
+
+// The core's functions that only tests reach are those that docs/decisions.md
+// names, each with what will use it.
+func TestUnreachedCodeIsNamed(t *testing.T) {
+	page, err := os.ReadFile(filepath.Join(root, "docs/decisions.md"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	named := map[string]bool{}
+	for _, row := range regexp.MustCompile("(?m)^\\| `(core/[a-z]+)` \\| (.*) \\| .+ \\|$").FindAllStringSubmatch(string(page), -1) {
+		for _, f := range regexp.MustCompile("`([^`]+)`").FindAllStringSubmatch(row[2], -1) {
+			named[row[1]+" "+f[1]] = true
+		}
+	}
+	cmd := exec.Command("go", "tool", "deadcode", "-f", `{{range .Funcs}}{{printf "%s %s\n" $.Path .Name}}{{end}}`, "./cmd/...", "./api/...", "./test/...")
+	cmd.Dir = root
+	out, err := cmd.Output()
+	if err != nil {
+		t.Fatal(err)
+	}
+	unreached := map[string]bool{}
+	for _, line := range strings.Split(strings.TrimSpace(string(out)), "\n") {
+		name := strings.TrimPrefix(line, "neokinema/")
+		if !strings.HasPrefix(name, "core/") {
+			continue
+		}
+		unreached[name] = true
+		if !named[name] {
+			t.Errorf("nothing reaches %s: use it, take it out, or name in docs/decisions.md what will use it", name)
+		}
+	}
+	for name := range named {
+		if !unreached[name] {
+			t.Errorf("docs/decisions.md calls %s unreached, and it is not", name)
+		}
+	}
+	if len(unreached) == 0 {
+		t.Error("deadcode says nothing")
+	}
+}
