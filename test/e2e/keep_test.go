@@ -130,8 +130,8 @@ func TestARestoredBackupIsIdentical(t *testing.T) {
 	c.ask("POST", again.Base+"/api/sign-in/demo", nil, nil)
 	var d today
 	c.ask("GET", again.Base+"/api/today", nil, &d)
-	if len(d.Attempts) != 2 {
-		t.Errorf("the restored club has %d attempts", len(d.Attempts))
+	if len(d.Attempts) != 1 { // of the two one is judged
+		t.Errorf("in the restored club %d attempts wait", len(d.Attempts))
 	}
 }
 
