@@ -68,9 +68,12 @@ func (c *Coach) Find(selector, name string) *rod.Element {
 
 // Press clicks a button, link or choice by its name.
 func (c *Coach) Press(name string) {
-	press := func() {
-		c.Find("button, a, [role=button], [role=radio], label, summary", name).MustScrollIntoView().MustClick()
-	}
+	c.Click("button, a, [role=button], [role=radio], label, summary", name)
+}
+
+// Click clicks the first shown element that a selector finds by its name.
+func (c *Coach) Click(selector, name string) {
+	press := func() { c.Find(selector, name).MustScrollIntoView().MustClick() }
 	for range 3 {
 		err := rod.Try(press)
 		if err == nil {

@@ -110,7 +110,7 @@ func TestFingers(t *testing.T) {
 
 	c.Press("Measure")
 	c.Press("set")
-	c.Find("g[role=button]", "left knee, placed").MustClick()
+	c.Click("g[role=button]", "left knee, placed")
 	x, y := placed(c, "knee.L")
 	k := c.On(x+40, y-30)
 	c.Touch([]proto.Point{k})

@@ -123,7 +123,7 @@ func TestAPlanInTheCalendar(t *testing.T) {
 	c.Press("Undo")
 	c.See("Taken back")
 	c.Wait(`(n) => document.querySelectorAll('[data-day] [data-line]').length === n`, before)
-	c.Find("[data-day] button", "○ Wall").MustClick()
+	c.Click("[data-day] button", "○ Wall")
 	c.Press("Done")
 	c.See("✓")
 

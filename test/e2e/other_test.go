@@ -11,7 +11,7 @@ import (
 func TestASecondFilmAndKnownPoints(t *testing.T) {
 	p := start(t, club(t), "demo")
 	c := atBench(t, p, "Ilse Marrowby", "Measure")
-	c.Find("summary", "In space").MustClick()
+	c.Press("In space")
 	c.Type("Name of another known point", "cone")
 	for _, field := range []string{"m toward the throw", "m to its left", "m up"} {
 		c.Type(field, "1.5")

@@ -343,15 +343,32 @@ func p95(took []time.Duration) (p95, median float64) {
 	return at(0.95), at(0.5)
 }
 
-// demo is the attempt that is worked through.
+// demo is the attempt that is worked through: the first athlete's of the demo
+// that has a film and is judged.
 func (b *bench) demo() (attempt, clip string, err error) {
-	var t today
+	var t struct{ Athletes []struct{ ID, Name string } }
 	if err := b.ask("GET", "/api/today", nil, &t); err != nil {
 		return "", "", err
 	}
-	for _, a := range t.Attempts {
-		if strings.HasPrefix(a.Athlete, "Ilse") {
-			return a.ID, a.Clip, nil
+	for _, a := range t.Athletes {
+		if !strings.HasPrefix(a.Name, "Ilse") {
+			continue
+		}
+		var page struct {
+			Items []struct {
+				ID   string
+				Film bool
+			}
+		}
+		if err := b.ask("GET", "/api/athletes/"+a.ID+"/attempts", nil, &page); err != nil {
+			return "", "", err
+		}
+		for _, one := range page.Items {
+			if one.Film {
+				var found struct{ Clip struct{ ID string } }
+				err := b.ask("GET", "/api/attempts/"+one.ID, nil, &found)
+				return one.ID, found.Clip.ID, err
+			}
 		}
 	}
 	return "", "", errors.New("the demo lacks its attempt")
