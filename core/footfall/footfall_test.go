@@ -7,16 +7,16 @@ import (
 	"neokinema/core/clock"
 )
 
-func beat(keyID, foot string, lands bool, t float64) FootEvent {
+func event(keyID, foot string, lands bool, t float64) FootEvent {
 	return FootEvent{keyID, foot, lands, clock.Instant{T: t, U: 0.001}}
 }
 
 // start is a block start: both feet are on their pedals before the first stamp.
 func start() []FootEvent {
 	return []FootEvent{
-		beat("rear-off", "rear", false, 0.33), beat("block-exit", "front", false, 0.52),
-		beat("td1", "rear", true, 0.58), beat("to1", "rear", false, 0.76),
-		beat("td2", "front", true, 0.81), beat("to2", "front", false, 0.97), beat("td3", "rear", true, 1.03),
+		event("rear-off", "rear", false, 0.33), event("block-exit", "front", false, 0.52),
+		event("td1", "rear", true, 0.58), event("to1", "rear", false, 0.76),
+		event("td2", "front", true, 0.81), event("to2", "front", false, 0.97), event("td3", "rear", true, 1.03),
 	}
 }
 
@@ -43,7 +43,7 @@ func TestContactsOfABlockStart(t *testing.T) {
 	}
 }
 
-func TestOrderOfTheBeatsDoesNotMatter(t *testing.T) {
+func TestOrderOfTheEventsDoesNotMatter(t *testing.T) {
 	forward, backward := start(), start()
 	for i, j := 0, len(backward)-1; i < j; i, j = i+1, j-1 {
 		backward[i], backward[j] = backward[j], backward[i]
@@ -56,7 +56,7 @@ func TestOrderOfTheBeatsDoesNotMatter(t *testing.T) {
 	}
 }
 
-func TestRestsAreFlights(t *testing.T) {
+func TestBetweenContactsAreFlights(t *testing.T) {
 	rests := Flights(Contacts(start()))
 	want := [][2]float64{{0.52, 0.58}, {0.76, 0.81}, {0.97, 1.03}}
 	if len(rests) != len(want) {
@@ -71,18 +71,18 @@ func TestRestsAreFlights(t *testing.T) {
 
 // With both feet down for a while, as in walking or a double support of a
 // turn, there is no flight.
-func TestDoubleSupportHasNoRest(t *testing.T) {
+func TestDoubleSupportHasNoFlight(t *testing.T) {
 	notes := Contacts([]FootEvent{
-		beat("a", "left", true, 0), beat("b", "right", true, 0.4), beat("c", "left", false, 0.5), beat("d", "left", true, 0.9), beat("e", "right", false, 1),
+		event("a", "left", true, 0), event("b", "right", true, 0.4), event("c", "left", false, 0.5), event("d", "left", true, 0.9), event("e", "right", false, 1),
 	})
 	if rests := Flights(notes); len(rests) != 0 {
 		t.Errorf("walking has flights: %v", rests)
 	}
 }
 
-func TestChordsAreDoubleSupports(t *testing.T) {
+func TestFeetTogetherAreDoubleSupports(t *testing.T) {
 	walk := Contacts([]FootEvent{
-		beat("a", "left", true, 0), beat("b", "right", true, 0.4), beat("c", "left", false, 0.5), beat("d", "left", true, 0.9), beat("e", "right", false, 1),
+		event("a", "left", true, 0), event("b", "right", true, 0.4), event("c", "left", false, 0.5), event("d", "left", true, 0.9), event("e", "right", false, 1),
 	})
 	chords := DoubleSupports(walk)
 	if len(chords) != 2 || chords[0].Start.T != 0.4 || chords[0].End.T != 0.5 || chords[1].Start.T != 0.9 || chords[1].End.T != 1 || chords[0].OpenStart || chords[1].OpenEnd {
@@ -94,8 +94,8 @@ func TestChordsAreDoubleSupports(t *testing.T) {
 	}
 }
 
-func TestABeatTwiceIsPassedOver(t *testing.T) {
-	notes := Contacts([]FootEvent{beat("a", "left", true, 0), beat("b", "left", true, 0.1), beat("c", "left", false, 0.2), beat("d", "left", false, 0.3)})
+func TestAnEventTwiceIsPassedOver(t *testing.T) {
+	notes := Contacts([]FootEvent{event("a", "left", true, 0), event("b", "left", true, 0.1), event("c", "left", false, 0.2), event("d", "left", false, 0.3)})
 	if len(notes) != 1 || notes[0].FromKey != "a" || notes[0].ToKey != "c" {
 		t.Errorf("got %v", notes)
 	}
@@ -121,7 +121,7 @@ func run() []Contact {
 		if i%2 == 1 {
 			foot, contact = "right", 0.21
 		}
-		beats = append(beats, beat("td", foot, true, at), beat("to", foot, false, at+contact))
+		beats = append(beats, event("td", foot, true, at), event("to", foot, false, at+contact))
 		at += contact + 0.12
 	}
 	return Contacts(beats)

@@ -1659,11 +1659,11 @@ type Sheet = report.Sheet
 // SheetBlock defines model for SheetBlock.
 type SheetBlock = report.Block
 
+// SheetContact defines model for SheetContact.
+type SheetContact = report.ContactBar
+
 // SheetGauge defines model for SheetGauge.
 type SheetGauge = report.Gauge
-
-// SheetNote defines model for SheetNote.
-type SheetNote = report.Note
 
 // SheetPicture defines model for SheetPicture.
 type SheetPicture = report.Picture

@@ -68,8 +68,8 @@ func TestAnEventIsAFile(t *testing.T) {
 			t.Errorf("%s is %v ± %v, want %v: %v", key, v.Value.Value, 2*v.U, want, v.Missing)
 		}
 	}
-	if len(r.Phases) != 2 || len(r.Notes) != 2 || len(r.Rests) != 1 {
-		t.Errorf("the score has %d phases, %d contacts, %d flights", len(r.Phases), len(r.Notes), len(r.Rests))
+	if len(r.Phases) != 2 || len(r.Contacts) != 2 || len(r.Flights) != 1 {
+		t.Errorf("the score has %d phases, %d contacts, %d flights", len(r.Phases), len(r.Contacts), len(r.Flights))
 	}
 
 	// Judge: the knee is the root of the long contact.

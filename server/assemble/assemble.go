@@ -26,7 +26,7 @@ import (
 )
 
 // Rules names the rules by which a run was computed; it changes with them.
-const Rules = "2026-11-n"
+const Rules = "2026-11-o"
 
 // Phase is a phase with its duration.
 type Phase struct {
@@ -52,8 +52,8 @@ type ContactSpan struct {
 	U         *float64 `json:"u,omitempty"`
 }
 
-// FlightSpan is a flight on the score.
-type FlightSpan struct {
+// Span is a flight on the score.
+type Span struct {
 	Start float64 `json:"start"`
 	End   float64 `json:"end"`
 }
@@ -89,11 +89,11 @@ type Reading struct {
 	ZeroT     float64                 `json:"zeroT"`
 	TimesU    []float64               `json:"timesU"` // of every kept picture's time from the zero
 	Scale     *Scale                  `json:"scale,omitempty"`
-	Beats     []KeyTime               `json:"beats"`
+	KeyTimes     []KeyTime               `json:"keyTimes"`
 	Phases    []Phase                 `json:"phases"`
-	Notes     []ContactSpan           `json:"notes"`
-	Rests     []FlightSpan            `json:"rests"`
-	Chords    []FlightSpan            `json:"chords"` // both feet on the ground
+	Contacts     []ContactSpan           `json:"contacts"`
+	Flights     []Span            `json:"flights"`
+	DoubleSupports    []Span            `json:"doubleSupports"` // both feet on the ground
 	Order     []string                `json:"order"`  // stamps that cannot stand as they are
 	Needs     map[string][]string     `json:"needs"`  // key position → landmarks, in placing order
 	Extras    []measure.ExtraLandmark `json:"extras"`
@@ -121,7 +121,7 @@ type Dial struct {
 // Read computes a reading.
 func Read(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm, past History) (Reading, error) {
 	out := Reading{
-		Version: b.Attempt.Version, Order: []string{}, Beats: []KeyTime{}, Phases: []Phase{}, Notes: []ContactSpan{}, Rests: []FlightSpan{}, Chords: []FlightSpan{}, Options: []Option{}, FollowUps: []FollowUp{}, TimesU: []float64{}, Extras: []measure.ExtraLandmark{}, Follows: []measure.Followed{},
+		Version: b.Attempt.Version, Order: []string{}, KeyTimes: []KeyTime{}, Phases: []Phase{}, Contacts: []ContactSpan{}, Flights: []Span{}, DoubleSupports: []Span{}, Options: []Option{}, FollowUps: []FollowUp{}, TimesU: []float64{}, Extras: []measure.ExtraLandmark{}, Follows: []measure.Followed{},
 		Dials: map[string]Dial{}, Needs: map[string][]string{}, MarkU: MarkU(b), Refilm: coach.Refilm(b.Attempt.Day).Format(time.DateOnly),
 	}
 	sheet, err := Sheet(e, b, pts)
@@ -365,10 +365,10 @@ func (r *Reading) score(e playbook.Event, s *measure.Recording, first int, worki
 		t, ok := at[k.ID]
 		switch {
 		case k.ID == r.Zero:
-			r.Beats = append(r.Beats, KeyTime{KeyID: k.ID, Frame: s.Stamps[k.ID]})
+			r.KeyTimes = append(r.KeyTimes, KeyTime{KeyID: k.ID, Frame: s.Stamps[k.ID]})
 		case ok:
 			d, u := s.Timeline.Between(zero, t)
-			r.Beats = append(r.Beats, KeyTime{k.ID, s.Stamps[k.ID], d, u})
+			r.KeyTimes = append(r.KeyTimes, KeyTime{k.ID, s.Stamps[k.ID], d, u})
 		}
 	}
 	for i := first; i < s.Timeline.Len(); i++ {
@@ -392,17 +392,17 @@ func (r *Reading) score(e playbook.Event, s *measure.Recording, first int, worki
 }
 
 func (r *Reading) contacts(e playbook.Event, s *measure.Recording, at map[string]clock.Instant, first float64, working body.Side) {
-	var beats []footfall.FootEvent
+	var events []footfall.FootEvent
 	moves := map[string]bool{} // the feet that this event lifts at all
 	for _, k := range e.Keys {
 		moves[k.Lands+k.Lifts] = true
 		if t, ok := at[k.ID]; ok && k.Lands+k.Lifts != "" {
-			beats = append(beats, footfall.FootEvent{KeyID: k.ID, Foot: k.Lands + k.Lifts, Lands: k.Lands != "", At: t})
+			events = append(events, footfall.FootEvent{KeyID: k.ID, Foot: k.Lands + k.Lifts, Lands: k.Lands != "", At: t})
 		}
 	}
-	notes := footfall.Contacts(beats)
+	contacts := footfall.Contacts(events)
 	begin, end := first-r.ZeroT, s.Timeline.At(s.Timeline.Len()-1)-r.ZeroT
-	for _, n := range notes {
+	for _, n := range contacts {
 		foot := "rear"
 		if s.Roles[n.Foot] == working {
 			foot = "front"
@@ -417,32 +417,32 @@ func (r *Reading) contacts(e playbook.Event, s *measure.Recording, at map[string
 		if d, u, ok := n.Duration(s.Timeline); ok {
 			out.Value, out.U = &d, &u
 		}
-		r.Notes = append(r.Notes, out)
+		r.Contacts = append(r.Contacts, out)
 	}
-	for _, c := range footfall.DoubleSupports(notes) {
-		chord := FlightSpan{c.Start.T - r.ZeroT, c.End.T - r.ZeroT}
+	for _, c := range footfall.DoubleSupports(contacts) {
+		both := Span{c.Start.T - r.ZeroT, c.End.T - r.ZeroT}
 		if c.OpenStart {
-			chord.Start = begin
+			both.Start = begin
 		}
 		if c.OpenEnd {
-			chord.End = end
+			both.End = end
 		}
-		r.Chords = append(r.Chords, chord)
+		r.DoubleSupports = append(r.DoubleSupports, both)
 	}
 	for role, side := range s.Roles { // a foot that never leaves the ground
-		if role == "pivot" && !moves[role] && len(notes) > 0 {
+		if role == "pivot" && !moves[role] && len(contacts) > 0 {
 			foot := "rear"
 			if side == working {
 				foot = "front"
 			}
-			for _, n := range r.Notes { // it is down together with every contact of the other
-				r.Chords = append(r.Chords, FlightSpan{n.Start, n.End})
+			for _, n := range r.Contacts { // it is down together with every contact of the other
+				r.DoubleSupports = append(r.DoubleSupports, Span{n.Start, n.End})
 			}
-			r.Notes = append(r.Notes, ContactSpan{Foot: foot, Start: begin, End: end, OpenStart: true, OpenEnd: true})
+			r.Contacts = append(r.Contacts, ContactSpan{Foot: foot, Start: begin, End: end, OpenStart: true, OpenEnd: true})
 			return
 		}
 	}
-	for _, rest := range footfall.Flights(notes) {
-		r.Rests = append(r.Rests, FlightSpan{rest.Start.T - r.ZeroT, rest.End.T - r.ZeroT})
+	for _, flight := range footfall.Flights(contacts) {
+		r.Flights = append(r.Flights, Span{flight.Start.T - r.ZeroT, flight.End.T - r.ZeroT})
 	}
 }

@@ -59,10 +59,10 @@ func TestAReadingIsWhole(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if r.Version != 7 || r.Zero != "gun" || len(r.Beats) != 14 || len(r.Phases) != 9 || len(r.Rests) != 3 || len(r.Order) != 0 || r.Refilm != "2026-11-27" {
-		t.Errorf("version %d, zero %s, %d beats, %d phases, %d rests, order %v, film again %s", r.Version, r.Zero, len(r.Beats), len(r.Phases), len(r.Rests), r.Order, r.Refilm)
+	if r.Version != 7 || r.Zero != "gun" || len(r.KeyTimes) != 14 || len(r.Phases) != 9 || len(r.Flights) != 3 || len(r.Order) != 0 || r.Refilm != "2026-11-27" {
+		t.Errorf("version %d, zero %s, %d beats, %d phases, %d rests, order %v, film again %s", r.Version, r.Zero, len(r.KeyTimes), len(r.Phases), len(r.Flights), r.Order, r.Refilm)
 	}
-	for _, beat := range r.Beats { // a time from the zero carries the zero's uncertainty too
+	for _, beat := range r.KeyTimes { // a time from the zero carries the zero's uncertainty too
 		gun, own := 1/240./math.Sqrt(12), 1/240./math.Sqrt(6) // of a change, of a contact
 		if want := map[string]float64{"gun": 0, "td1": math.Hypot(gun, own), "first-move": math.Hypot(gun, gun)}[beat.KeyID]; (want > 0 || beat.KeyID == "gun") && math.Abs(beat.U-want) > 1e-9 {
 			t.Errorf("%s is known to %v s, want %v", beat.KeyID, beat.U, want)
@@ -86,7 +86,7 @@ func TestAReadingIsWhole(t *testing.T) {
 			t.Errorf("the aim is %+v", o.Aim)
 		}
 	}
-	if n := r.Notes[0]; !n.OpenStart || n.Value != nil || n.Start >= 0 {
+	if n := r.Contacts[0]; !n.OpenStart || n.Value != nil || n.Start >= 0 {
 		t.Errorf("the first contact, from before the film: %+v", n)
 	}
 }

@@ -37,7 +37,7 @@ func (s Service) Strip(ctx context.Context, viewer, id uuid.UUID) (report.Strip,
 		Title: fmt.Sprintf("%s · %s %d · %s", b.Athlete.Name, e.Name, b.Attempt.Number, Day(b.Attempt.Day)),
 		Below: fmt.Sprintf("%s. Times from the %s; ± is two standard uncertainties. Filmed at %.0f pictures a second.", b.Attempt.Place, strings.ToLower(zeroName(r, e.Zero)), b.Clip.CaptureRate),
 	}
-	times := slices.Clone(r.Beats)
+	times := slices.Clone(r.KeyTimes)
 	slices.SortStableFunc(times, func(a, b assemble.KeyTime) int { return cmp.Compare(a.T, b.T) })
 	half := 0
 	for _, k := range times {
@@ -66,15 +66,15 @@ func (s Service) Pose(ctx context.Context, viewer, id uuid.UUID, keyID string) (
 	if keyID == "" {
 		keyID = fullest(b)
 	}
-	i := slices.IndexFunc(r.Beats, func(x assemble.KeyTime) bool { return x.KeyID == keyID })
+	i := slices.IndexFunc(r.KeyTimes, func(x assemble.KeyTime) bool { return x.KeyID == keyID })
 	if i < 0 {
 		return nil, store.Invalid("this key position is not stamped")
 	}
-	half := around(b, r.Beats[i].Frame).Dy() / 2
+	half := around(b, r.KeyTimes[i].Frame).Dy() / 2
 	if px := assemble.PxHeight(b, r); px > 0 {
 		half = int(0.75 * px * float64(b.Clip.ShownWidth()) / float64(b.Clip.Width))
 	}
-	cell, err := s.cell(ctx, viewer, b, r, r.Beats[i], half)
+	cell, err := s.cell(ctx, viewer, b, r, r.KeyTimes[i], half)
 	if err != nil {
 		return nil, err
 	}

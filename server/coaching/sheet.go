@@ -94,10 +94,10 @@ func (s Service) AttemptSheet(ctx context.Context, who store.Account, id uuid.UU
 			list = append(list, report.Block{Kind: "bullet", Text: p, Tone: "in"})
 		}
 	}
-	if len(r.Beats) > 0 {
+	if len(r.KeyTimes) > 0 {
 		list.add("head", "Key positions")
 		list = append(list, report.Block{Kind: "pictures", Pictures: poses(e, id, r)})
-		if len(r.Notes) > 0 {
+		if len(r.Contacts) > 0 {
 			list.add("head", "Footfall")
 			list = append(list, footfall(r))
 		}
@@ -123,7 +123,7 @@ func (s Service) readAs(ctx context.Context, viewer uuid.UUID, b store.Bench) (a
 }
 
 func poses(e playbook.Event, id uuid.UUID, r assemble.Reading) []report.Picture {
-	beats := slices.Clone(r.Beats)
+	beats := slices.Clone(r.KeyTimes)
 	slices.SortStableFunc(beats, func(a, b assemble.KeyTime) int { return a.Frame - b.Frame })
 	var out []report.Picture
 	n := min(mostPoses, len(beats))
@@ -143,7 +143,7 @@ func footfall(r assemble.Reading) report.Block {
 	first, last := math.Inf(1), math.Inf(-1)
 	// An open end is drawn as a stub: what is beyond it nobody stamped.
 	const stub = 0.06
-	list := slices.Clone(r.Notes)
+	list := slices.Clone(r.Contacts)
 	for i, n := range list {
 		if n.OpenStart {
 			list[i].Start = max(n.Start, n.End-stub)
@@ -157,14 +157,14 @@ func footfall(r assemble.Reading) report.Block {
 	}
 	span := max(last-first, 1e-9)
 	for _, n := range list {
-		one := report.Note{From: (n.Start - first) / span, To: (n.End - first) / span}
+		one := report.ContactBar{From: (n.Start - first) / span, To: (n.End - first) / span}
 		if n.Foot == "rear" {
 			one.Line = 1
 		}
 		if n.Value != nil && n.U != nil {
 			one.Says = fmt.Sprintf("%.0f ± %.0f ms", 1000**n.Value, 2000**n.U)
 		}
-		out.Notes = append(out.Notes, one)
+		out.Contacts = append(out.Contacts, one)
 	}
 	out.Ends = []string{coach.Number(first, "s"), coach.Number(last, "s")}
 	return out

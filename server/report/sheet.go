@@ -36,7 +36,7 @@ type Block struct {
 	Gauge    *Gauge     `json:"gauge,omitempty"`
 	Rows     [][]string `json:"rows,omitempty"` // the heads first
 	Pictures []Picture  `json:"pictures,omitempty"`
-	Notes    []Note     `json:"notes,omitempty"`
+	Contacts    []ContactBar     `json:"contacts,omitempty"`
 	Points   []Point    `json:"points,omitempty"`
 	Low      *float64   `json:"low,omitempty"` // of a chart's band, 0 to 1 from below
 	High     *float64   `json:"high,omitempty"`
@@ -63,8 +63,8 @@ type Picture struct {
 	Data    []byte    `json:"-"`
 }
 
-// Note is a contact on the footfall score, from 0 to 1 of its length.
-type Note struct {
+// ContactBar is a contact on the footfall score, from 0 to 1 of its length.
+type ContactBar struct {
 	Line int     `json:"line"`
 	From float64 `json:"from"`
 	To   float64 `json:"to"`
@@ -376,7 +376,7 @@ func (p *printer) score(b Block) {
 	for i := range 2 {
 		p.Rect(x, y+3.8+9*float64(i), w, 0.3, "F")
 	}
-	for _, n := range b.Notes {
+	for _, n := range b.Contacts {
 		tone := brick
 		if n.Line == 1 {
 			tone = rgb{0x2A, 0x6C, 0x9C}

@@ -42,7 +42,7 @@ func every(t *testing.T) Sheet {
 		{Kind: "care", Text: "Hamstring tightness ends the session."}, {Kind: "cue", Text: "Hand first, then feet."}, {Kind: "pair", Under: "Drill", Text: "Wall starts, 2 × 4"}, {Kind: "gauge", Gauge: &g},
 		{Kind: "rung", Text: "Open front knee", Under: "explains 71 %"}, {Kind: "rung", Text: "Weak exit", Depth: 1}, {Kind: "table", Rows: [][]string{{"1", "2"}, {"61.25 m", "✕ outside the sector"}}},
 		{Kind: "pictures", Pictures: []Picture{{Src: "a", Caption: "Before", Data: shot(t)}, {Src: "b", Caption: "After", Data: shot(t)}}},
-		{Kind: "score", Notes: []Note{{0, 0, 0.4, "176 ± 4 ms"}, {1, 0.5, 1, "158 ± 4 ms"}}, Ends: []string{"0.200 s", "0.900 s"}},
+		{Kind: "score", Contacts: []ContactBar{{0, 0, 0.4, "176 ± 4 ms"}, {1, 0.5, 1, "158 ± 4 ms"}}, Ends: []string{"0.200 s", "0.900 s"}},
 		{Kind: "chart", Text: "Hammer, 7.26 kg", Low: &low, High: &high, Points: []Point{{0, 0.3, 0.1, "61 m"}, {1, 0.8, 0.1, "66 m"}}, Ends: []string{"1 May", "1 June", "60 m", "67 m"}},
 	}}
 }

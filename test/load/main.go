@@ -741,9 +741,9 @@ const crowd = `
 		if (/\/attempts\/[^/]+\/reading$/.test(url)) {
 			const d = await r.clone().json()
 			const many = (list, n, move) => Array.from({ length: n }, (_, i) => move({ ...list[i % list.length] }, 0.025 * i))
-			d.beats = many(d.beats, 200, (x, t) => ({ ...x, t, place: x.place + '~' + t }))
-			d.notes = many(d.notes, 100, (x, t) => ({ ...x, from: x.from && x.from + '~' + t, to: x.to && x.to + '~' + t, start: 2 * t, end: 2 * t + 0.03, openStart: false, openEnd: false }))
-			const spoke = (t, place, what, foot, azimuth) => ({ place: place + t, name: place, frame: 20 * t, what, foot, azimuth, u: 4, degrees: azimuth % 360, clockA: '4:10', clockB: '10:10', within: '0:16' })
+			d.keyTimes = many(d.keyTimes, 200, (x, t) => ({ ...x, t, keyId: x.keyId + '~' + t }))
+			d.contacts = many(d.contacts, 100, (x, t) => ({ ...x, from: x.from && x.from + '~' + t, to: x.to && x.to + '~' + t, start: 2 * t, end: 2 * t + 0.03, openStart: false, openEnd: false }))
+			const spoke = (t, place, what, foot, azimuth) => ({ keyId: place + t, name: place, frame: 20 * t, what, foot, azimuth, u: 4, degrees: azimuth % 360, clockA: '4:10', clockB: '10:10', within: '0:16' })
 			d.wheel = { rightHanded: true, rings: [1, 2, 3, 4].map((t) => { const z = 360 * (t - 1); return { turn: t, arcs: [{ from: z + 70, to: z + 235, feet: 1 }, { from: z + 235, to: z + 430, feet: 2 }],
 				spokes: [spoke(t, 'off', 'off', 'push', z + 70), spoke(t, 'high', 'high', '', z + 185), spoke(t, 'down', 'down', 'push', z + 235), spoke(t, 'low', 'low', '', z + 362)] } }) }
 			d.phases = many(d.phases, 100, (x, t) => ({ ...x, id: 'p' + t, from: 2 * t, to: 2 * t + 0.05 }))

@@ -55,7 +55,7 @@ export const Ladder = memo(function Ladder({
     here.current?.scrollIntoView({ block: 'nearest' })
   }, [current])
   const { bench, event, reading } = context
-  const beats = Object.fromEntries(reading?.beats.map((b) => [b.keyId, b]) ?? [])
+  const keyTimes = Object.fromEntries(reading?.keyTimes.map((b) => [b.keyId, b]) ?? [])
   return (
     <Box
       as="nav"
@@ -108,8 +108,8 @@ export const Ladder = memo(function Ladder({
                 {wrong
                   ? 'out of order'
                   : stamped
-                    ? beats[k.id]
-                      ? `${seconds(beats[k.id].t)} ± ${(2 * beats[k.id].u).toFixed(3)}`
+                    ? keyTimes[k.id]
+                      ? `${seconds(keyTimes[k.id].t)} ± ${(2 * keyTimes[k.id].u).toFixed(3)}`
                       : `picture ${frame}`
                     : pencilled.has(k.id)
                       ? 'pencilled in'

@@ -12,8 +12,8 @@ export function useRhythm(on: boolean, reading: Reading | undefined, frame: numb
     const from = before.current
     before.current = frame
     if (!on || !running || !reading || frame <= from || frame - from > 30) return
-    for (const n of reading.notes) {
-      const at = reading.beats.find((b) => b.keyId === n.from)?.frame
+    for (const n of reading.contacts) {
+      const at = reading.keyTimes.find((b) => b.keyId === n.from)?.frame
       if (at === undefined || at <= from || at > frame) continue
       const c = (sound.current ??= new AudioContext())
       const o = c.createOscillator(),

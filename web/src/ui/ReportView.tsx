@@ -167,7 +167,7 @@ function Notes({ b }: { b: Block }) {
         as="svg"
         role="img"
         aria-label={
-          b.notes
+          b.contacts
             ?.map((n) => n.says)
             .filter(Boolean)
             .join(', ') || 'footfall'
@@ -179,7 +179,7 @@ function Notes({ b }: { b: Block }) {
         {[14, 54].map((y) => (
           <line key={y} x1={0} x2={760} y1={y} y2={y} stroke="currentColor" strokeOpacity={0.25} />
         ))}
-        {b.notes?.map((n, i) => (
+        {b.contacts?.map((n, i) => (
           <g key={i}>
             <rect
               x={760 * n.from}

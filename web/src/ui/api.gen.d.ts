@@ -2277,7 +2277,7 @@ export interface components {
             src: string;
             caption: string;
         };
-        SheetNote: {
+        SheetContact: {
             /** @description 0: first foot, 1: the other */
             line: number;
             /**
@@ -2311,7 +2311,7 @@ export interface components {
             /** @description of a table, its heads first */
             rows?: string[][];
             pictures?: components["schemas"]["SheetPicture"][];
-            notes?: components["schemas"]["SheetNote"][];
+            contacts?: components["schemas"]["SheetContact"][];
             points?: components["schemas"]["SheetPoint"][];
             /**
              * Format: double
@@ -3913,17 +3913,17 @@ export interface components {
                 /** Format: double */
                 u: number;
             };
-            beats: components["schemas"]["KeyTime"][];
+            keyTimes: components["schemas"]["KeyTime"][];
             phases: components["schemas"]["FlightSpan"][];
-            notes: components["schemas"]["ContactSpan"][];
-            rests: {
+            contacts: components["schemas"]["ContactSpan"][];
+            flights: {
                 /** Format: double */
                 start: number;
                 /** Format: double */
                 end: number;
             }[];
             /** @description both feet on the ground */
-            chords: {
+            doubleSupports: {
                 /** Format: double */
                 start: number;
                 /** Format: double */

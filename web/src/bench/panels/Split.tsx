@@ -42,7 +42,7 @@ export function Split({
   const [tab, setTab] = useState<Tab>('phases')
   const total = event.keys.length,
     done = event.keys.filter((k) => bench.stamps[k.id] !== undefined).length
-  const beat = current && reading?.beats.find((b) => b.keyId === current.id)
+  const beat = current && reading?.keyTimes.find((b) => b.keyId === current.id)
   const repeats = event.keys.some((k) => k.id.includes('#'))
   const tabs: [Tab, string][] = [
     ['phases', 'phases'],

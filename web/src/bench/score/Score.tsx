@@ -146,7 +146,7 @@ function RowNames({ feet, width, voice }: { feet: string[]; width: number; voice
           ms
         </text>
         {voice && (
-          <text x={14} y={rows.rests + 10} style={{ fontSize: 11.5 }}>
+          <text x={14} y={rows.flights + 10} style={{ fontSize: 11.5 }}>
             hollow: {voice}
           </text>
         )}

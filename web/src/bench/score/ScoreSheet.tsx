@@ -53,9 +53,9 @@ export const ScoreSheet = memo(function ScoreSheet({
       {voice && <Voice axis={axis} voice={voice} />}
       {reading && <Supports axis={axis} reading={reading} />}
       {reading && <KeyPositions axis={axis} reading={reading} context={context} held={held} />}
-      {!reading?.beats.length && proposals.length === 0 && (
+      {!reading?.keyTimes.length && proposals.length === 0 && (
         <text x={left + 12} y={rows.phases + 9} fill={col('soft')}>
-          Drag here to move through the film. Stamped contacts appear as notes, flights as rests.
+          Drag here to move through the film. Stamped contacts appear as bars, flights between them.
         </text>
       )}
     </g>
@@ -150,7 +150,7 @@ function Contacts({
 }) {
   return (
     <>
-      {reading.notes.map((n, i) => {
+      {reading.contacts.map((n, i) => {
         const front = n.foot === 'front'
         const a = x(clip(n.start)),
           b = x(clip(n.end)),
@@ -261,7 +261,7 @@ function Pencilled({
 function Voice({ axis: { x, clip }, voice }: { axis: Axis; voice: NonNullable<Props['voice']> }) {
   return (
     <>
-      {voice.reading.notes.map((n, i) => {
+      {voice.reading.contacts.map((n, i) => {
         const front = n.foot === 'front'
         const a = x(clip(n.start)),
           b = x(clip(n.end)),
@@ -292,17 +292,17 @@ function Voice({ axis: { x, clip }, voice }: { axis: Axis; voice: NonNullable<Pr
 function Supports({ axis: { x, clip }, reading }: { axis: Axis; reading: Reading }) {
   return (
     <>
-      {reading.chords.map((c, i) => (
+      {reading.doubleSupports.map((c, i) => (
         <g key={i} fill={col('soft')}>
           <path
-            d={`M${x(clip(c.start))} ${rows.rests - 3}H${x(clip(c.end))}M${x(clip(c.start))} ${rows.rests}H${x(clip(c.end))}`}
+            d={`M${x(clip(c.start))} ${rows.flights - 3}H${x(clip(c.end))}M${x(clip(c.start))} ${rows.flights}H${x(clip(c.end))}`}
             stroke={col('ink')}
             strokeWidth={1.2}
           />
           {x(clip(c.end)) - x(clip(c.start)) > 56 && (
             <text
               x={(x(clip(c.start)) + x(clip(c.end))) / 2}
-              y={rows.rests + 13}
+              y={rows.flights + 13}
               textAnchor="middle"
               style={{ fontSize: 11.5 }}
             >
@@ -311,17 +311,17 @@ function Supports({ axis: { x, clip }, reading }: { axis: Axis; reading: Reading
           )}
         </g>
       ))}
-      {reading.rests.map(
+      {reading.flights.map(
         (r, i) =>
           x(r.end) - x(r.start) > 22 && (
             <g key={i} fill={col('soft')}>
               <path
-                d={`M${x(r.start) + 2} ${rows.rests - 4}v6M${x(r.end) - 2} ${rows.rests - 4}v6M${x(r.start) + 2} ${rows.rests - 1}H${x(r.end) - 2}`}
+                d={`M${x(r.start) + 2} ${rows.flights - 4}v6M${x(r.end) - 2} ${rows.flights - 4}v6M${x(r.start) + 2} ${rows.flights - 1}H${x(r.end) - 2}`}
                 stroke={col('mist')}
               />
               <text
                 x={(x(r.start) + x(r.end)) / 2}
-                y={rows.rests + 13}
+                y={rows.flights + 13}
                 textAnchor="middle"
                 style={{ fontSize: 11.5 }}
               >
@@ -349,7 +349,7 @@ function KeyPositions({
   const ends = [-Infinity, -Infinity]
   return (
     <>
-      {[...reading.beats]
+      {[...reading.keyTimes]
         .sort((a, b) => a.t - b.t)
         .map((b) => {
           const name = keyName(context.event, b.keyId)

@@ -31,13 +31,13 @@ export function useScoreView(context: BenchContext, clip: Clip) {
     return () => watch.disconnect()
   }, [])
 
-  const beats = context.reading?.beats
+  const keyTimes = context.reading?.keyTimes
   const fitted = useMemo<[number, number]>(() => {
     const open = context.event.keys.some((k) => !k.optional && context.bench.stamps[k.id] === undefined)
-    if (!beats || beats.length < 2 || open) return [first, last] // the rest is still to be found
-    const t = beats.map((b) => b.t)
+    if (!keyTimes || keyTimes.length < 2 || open) return [first, last] // the rest is still to be found
+    const t = keyTimes.map((b) => b.t)
     return [Math.max(first, Math.min(...t) - margin), Math.min(last, Math.max(...t) + margin)]
-  }, [beats, context, first, last])
+  }, [keyTimes, context, first, last])
   const shown = view ?? fitted
   const [from, to] = shown
   const [[drawnFrom, drawnTo], setDrawn] = useState(shown)
@@ -103,7 +103,7 @@ export function useScoreView(context: BenchContext, clip: Clip) {
     zoomed: !!view,
     showStamps: () => setView(undefined),
     showAll: () => setView([first, last]),
-    stamped: (beats?.length ?? 0) > 1,
+    stamped: (keyTimes?.length ?? 0) > 1,
   }
 }
 
