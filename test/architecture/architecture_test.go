@@ -349,3 +349,106 @@ func TestUnreachedCodeIsNamed(t *testing.T) {
 		t.Error("deadcode says nothing")
 	}
 }
+
+// documents are the pages for people.
+func documents(t *testing.T) map[string]string {
+	t.Helper()
+	out := map[string]string{}
+	for _, pattern := range []string{"*.md", "docs/*.md"} {
+		files, err := filepath.Glob(filepath.Join(root, pattern))
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, f := range files {
+			page, err := os.ReadFile(f)
+			if err != nil {
+				t.Fatal(err)
+			}
+			out[filepath.Base(f)] = string(page)
+		}
+	}
+	return out
+}
+
+// The documents name folders, files and Make's targets that are there, and links
+// lead somewhere.
+func TestDocumentsNameWhatIsThere(t *testing.T) {
+	makefile, err := os.ReadFile(filepath.Join(root, "Makefile"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	path := regexp.MustCompile("`((?:core|server|web|test|playbook|demo|api|cmd|docs|weights|scripts)/[A-Za-z0-9_./-]*)`")
+	target := regexp.MustCompile("`make ([a-z-]+)`")
+	link := regexp.MustCompile(`\]\(([^)#:]+)(?:#[^)]*)?\)`)
+	for name, page := range documents(t) {
+		folder := root
+		if _, err := os.Stat(filepath.Join(root, name)); err != nil {
+			folder = filepath.Join(root, "docs")
+		}
+		for _, m := range path.FindAllStringSubmatch(page, -1) {
+			if _, err := os.Stat(filepath.Join(root, m[1])); err != nil {
+				t.Errorf("%s names %s, which is not there", name, m[1])
+			}
+		}
+		for _, m := range target.FindAllStringSubmatch(page, -1) {
+			if !regexp.MustCompile(`(?m)^` + m[1] + `:`).Match(makefile) {
+				t.Errorf("%s names make %s, which is not there", name, m[1])
+			}
+		}
+		for _, m := range link.FindAllStringSubmatch(page, -1) {
+			if _, err := os.Stat(filepath.Join(folder, m[1])); err != nil {
+				t.Errorf("%s links to %s, which is not there", name, m[1])
+			}
+		}
+	}
+}
+
+// Every file that quotes a source from memory stands in docs/sources.md.
+func TestSourcesFromMemoryAreListed(t *testing.T) {
+	list := documents(t)["sources.md"]
+	for _, folder := range []string{"core", "playbook", "server", "demo", "test"} {
+		err := filepath.WalkDir(filepath.Join(root, folder), func(path string, d os.DirEntry, err error) error {
+			if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") && !strings.HasSuffix(path, ".yaml") {
+				return err
+			}
+			data, err := os.ReadFile(path)
+			name, _ := filepath.Rel(root, path)
+			if bytes.Contains(data, []byte("from memory")) && name != "playbook/playbook_test.go" && name != "test/architecture/architecture_test.go" && !strings.Contains(list, "`"+name+"`") {
+				t.Errorf("%s quotes a source from memory and is not in docs/sources.md", name)
+			}
+			return err
+		})
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+}
+
+// Every library that this program asks for by name stands in THIRD_PARTY.md.
+func TestLibrariesAreNamed(t *testing.T) {
+	list := documents(t)["THIRD_PARTY.md"]
+	module, err := os.ReadFile(filepath.Join(root, "go.mod"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, m := range regexp.MustCompile(`(?m)^\t(\S+) v\S+$`).FindAllStringSubmatch(string(module), -1) {
+		if !strings.Contains(list, m[1]) {
+			t.Errorf("%s is not named in THIRD_PARTY.md", m[1])
+		}
+	}
+	data, err := os.ReadFile(filepath.Join(root, "web/package.json"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var p struct{ Dependencies, DevDependencies map[string]string }
+	if err := json.Unmarshal(data, &p); err != nil {
+		t.Fatal(err)
+	}
+	for _, some := range []map[string]string{p.Dependencies, p.DevDependencies} {
+		for name := range some {
+			if !strings.Contains(list, "`"+name+"`") {
+				t.Errorf("%s is not named in THIRD_PARTY.md", name)
+			}
+		}
+	}
+}

@@ -40,6 +40,10 @@ func Sit(base string, w, h int) (*Coach, error) {
 		c.Page = b.MustPage(base)
 		c.Page.MustSetViewport(w, h, 1, false)
 		c.Page = c.Page.Timeout(10 * time.Minute)
+		// A question of the browser, as on leaving what is not saved, is answered with no.
+		go c.Page.EachEvent(func(*proto.PageJavascriptDialogOpening) {
+			_ = proto.PageHandleJavaScriptDialog{Accept: false}.Call(c.Page)
+		})()
 	})
 	if err != nil {
 		closing()

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react'
 import { v7 as newId } from 'uuid'
 import { ask, client, type Bench, type Command, type Reading, type Schemas } from '../ui/client'
 import { foresee } from './foresee'
@@ -68,7 +68,8 @@ export function useBench(id: string) {
       }, again)
   }, [id, first, kept, clash, attempt])
 
-  useEffect(() => {
+  // At once with what the screen says: who reads "Saved" may leave.
+  useLayoutEffect(() => {
     if (waiting.length === 0) return
     const hold = (e: BeforeUnloadEvent) => e.preventDefault()
     addEventListener('beforeunload', hold)
