@@ -47,6 +47,10 @@ const (
 	bendReach = 0.04
 )
 
+// flatView is what one flat view of an orbit leaves open. How much rests on the
+// simulated athlete alone, and the derivation says so.
+var flatView = plain("one flat view of the orbit, as on simulated throws")
+
 // turn is the implement's orbit round a place.
 type turn struct {
 	orbit orbit.Orbit // level pixels
@@ -232,7 +236,7 @@ func (p *evaluation) azimuthNow() float64 {
 	if t.oneSided {
 		u = orbitEndU
 	}
-	return t.orbit.Azimuth(at, p.rightHanded()) + p.input(plain("one flat view of the orbit"), 0, u) + p.offLine()
+	return t.orbit.Azimuth(at, p.rightHanded()) + p.input(flatView, 0, u) + p.offLine()
 }
 
 func orbitLow(p *evaluation) float64 {
@@ -240,7 +244,7 @@ func orbitLow(p *evaluation) float64 {
 	if !t.ok {
 		return 0
 	}
-	return p.round(t.orbit.Low(p.rightHanded()) + p.input(plain("one flat view of the orbit"), 0, orbitLowU) + p.offLine())
+	return p.round(t.orbit.Low(p.rightHanded()) + p.input(flatView, 0, orbitLowU) + p.offLine())
 }
 
 // offLine is by how many degrees azimuths turn for a camera that is known to
@@ -254,7 +258,7 @@ func orbitSlope(p *evaluation) float64 {
 	if !t.ok {
 		return 0
 	}
-	return t.orbit.Slope() + p.input(plain("one flat view of the orbit"), 0, orbitSlopeU)
+	return t.orbit.Slope() + p.input(flatView, 0, orbitSlopeU)
 }
 
 func orbitSpeed(p *evaluation) float64 {
@@ -264,7 +268,7 @@ func orbitSpeed(p *evaluation) float64 {
 		return 0
 	}
 	_, v, _ := t.now(when, reach)
-	return p.metres(r3.Norm(v)*(1+p.input(plain("one flat view of the orbit"), 0, orbitSpeedU))) / p.real(1)
+	return p.metres(r3.Norm(v)*(1+p.input(flatView, 0, orbitSpeedU))) / p.real(1)
 }
 
 func orbitPull(p *evaluation) float64 {
@@ -283,7 +287,7 @@ func orbitPull(p *evaluation) float64 {
 		p.require("path", p.keyID, "the path runs straight round %s", p.key(p.keyID).Name)
 		return 0
 	}
-	speed := p.metres(r3.Norm(v)*(1+p.input(plain("one flat view of the orbit"), 0, orbitSpeedU))) / p.real(1)
+	speed := p.metres(r3.Norm(v)*(1+p.input(flatView, 0, orbitSpeedU))) / p.real(1)
 	radius := p.metres(math.Pow(r3.Norm(v), 3)/across) * (1 + p.input(plain("bend of the path"), 0, orbitBendU))
 	f, _, err := orbit.Pull(mass, speed, radius)
 	if err != nil {

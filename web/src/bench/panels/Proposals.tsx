@@ -63,6 +63,9 @@ export function Proposals({
           Take all · A
         </Button>
       </Flex>
+      <Text fontSize="12px" color="soft" mb="4px">
+        How sure each is was tried on simulated athletes alone: look at it.
+      </Text>
       <Box maxH="190px" overflowY="auto" css={{ scrollbarWidth: 'thin' }}>
         {proposals.map((p) => (
           <Flex key={p.keyId} align="center" gap="4px" minH="34px">
