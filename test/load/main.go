@@ -8,6 +8,7 @@ import (
 	"bufio"
 	"bytes"
 	"cmp"
+	"compress/gzip"
 	"context"
 	"encoding/json"
 	"errors"
@@ -116,7 +117,7 @@ func run(program, out, only string) error {
 	for _, part := range []struct {
 		name    string
 		measure func(string) error
-	}{{"frames", b.frames}, {"reading", b.reading}, {"stepping", b.stepping}, {"redrawing", b.redrawing}, {"anew", b.anew}, {"long", b.long}, {"decoding", b.decoding}, {"upload", b.upload}} {
+	}{{"weight", b.weight}, {"frames", b.frames}, {"reading", b.reading}, {"stepping", b.stepping}, {"redrawing", b.redrawing}, {"anew", b.anew}, {"long", b.long}, {"decoding", b.decoding}, {"upload", b.upload}} {
 		if only != "" && only != part.name {
 			continue
 		}
@@ -372,6 +373,34 @@ func (b *bench) demo() (attempt, clip string, err error) {
 		}
 	}
 	return "", "", errors.New("the demo lacks its attempt")
+}
+
+// firstScreen is how much scripts and styles of the first screen may weigh, kB gzip.
+const firstScreen = 300
+
+// weight opens the first screen and weighs the scripts and styles that it asks for.
+func (b *bench) weight(string) error {
+	c, err := drive.Sit(b.base, 1280, 800)
+	if err != nil {
+		return err
+	}
+	defer c.Leave()
+	c.See("Come in as the demo coach")
+	var packed bytes.Buffer
+	for _, file := range c.Page.MustEval(`() => performance.getEntriesByType('resource').map((e) => new URL(e.name).pathname).filter((p) => /\.(js|css)$/.test(p))`).Arr() {
+		answer, err := b.client.Get(b.base + file.Str())
+		if err != nil {
+			return err
+		}
+		z := gzip.NewWriter(&packed)
+		_, err = io.Copy(z, answer.Body)
+		if err := errors.Join(err, answer.Body.Close(), z.Close()); err != nil {
+			return err
+		}
+	}
+	kB := float64(packed.Len()) / 1000
+	b.note(kB > 0 && kB <= firstScreen, "scripts and styles of the first screen, gzip", fmt.Sprintf("%d kB at most", firstScreen), "%.0f kB", kB)
+	return nil
 }
 
 // frames reads single pictures as twenty coaches stepping through a film do:
