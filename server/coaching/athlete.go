@@ -23,14 +23,11 @@ func (s Service) cueOutcomes(ctx context.Context, viewer, athlete uuid.UUID) ([]
 		return nil, err
 	}
 	var out []coach.CueOutcome
-	books := map[string]playbook.Event{}
+	of := s.clubPlaybooks(ctx, viewer)
 	for _, t := range record {
-		e, known := books[t.Event]
-		if !known {
-			if e, err = s.Analysis.ClubPlaybook(ctx, viewer, t.Event); err != nil {
-				return nil, err
-			}
-			books[t.Event] = e
+		e, err := of(t.Event)
+		if err != nil {
+			return nil, err
 		}
 		i := slices.IndexFunc(e.Cues, func(q playbook.Cue) bool { return q.ID == t.Cue })
 		line := coach.CueOutcome{Cue: "a cue of one's own", Kind: "own words", Fault: t.Fault, Outcome: t.Outcome}
@@ -209,14 +206,11 @@ func (s Service) openFocuses(ctx context.Context, viewer, athlete uuid.UUID) ([]
 	if err != nil {
 		return nil, err
 	}
-	books := map[string]playbook.Event{}
+	of := s.clubPlaybooks(ctx, viewer)
 	for i, g := range standing {
-		e, known := books[g.Event]
-		if !known {
-			if e, err = s.Analysis.ClubPlaybook(ctx, viewer, g.Event); err != nil {
-				return nil, err
-			}
-			books[g.Event] = e
+		e, err := of(g.Event)
+		if err != nil {
+			return nil, err
 		}
 		out = append(out, assemble.OpenOf(e, g, later[i], s.Now()))
 	}

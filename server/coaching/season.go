@@ -64,14 +64,11 @@ func (s Service) SeasonSheet(ctx context.Context, who store.Account, id uuid.UUI
 	if err != nil {
 		return out, err
 	}
-	books := map[string]playbook.Event{}
+	of := s.clubPlaybooks(ctx, who.ID)
 	for i, g := range asked {
-		e, kept := books[g.Event]
-		if !kept {
-			if e, err = s.Analysis.ClubPlaybook(ctx, who.ID, g.Event); err != nil {
-				return out, err
-			}
-			books[g.Event] = e
+		e, err := of(g.Event)
+		if err != nil {
+			return out, err
 		}
 		f := assemble.OpenOf(e, g, since[i], s.Now())
 		list.add("cue", f.Words)

@@ -5,7 +5,10 @@
 package coaching
 
 import (
+	"context"
 	"time"
+
+	"github.com/google/uuid"
 
 	"neokinema/core/playbook"
 	"neokinema/server/analysis"
@@ -18,6 +21,21 @@ type Service struct {
 	Analysis  analysis.Service
 	Playbooks map[string]playbook.Event
 	Now       func() time.Time
+}
+
+// clubPlaybooks reads the club's playbooks, each once.
+func (s Service) clubPlaybooks(ctx context.Context, viewer uuid.UUID) func(event string) (playbook.Event, error) {
+	read := map[string]playbook.Event{}
+	return func(event string) (playbook.Event, error) {
+		if e, ok := read[event]; ok {
+			return e, nil
+		}
+		e, err := s.Analysis.ClubPlaybook(ctx, viewer, event)
+		if err == nil {
+			read[event] = e
+		}
+		return e, err
+	}
 }
 
 // Day is a day as it is written on screens and sheets.
