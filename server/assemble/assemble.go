@@ -84,29 +84,29 @@ type Option struct {
 // Reading is everything computed from one version of an attempt.
 type Reading struct {
 	judge.Reading
-	Version   int                     `json:"version"`
-	Zero      string                  `json:"zero"` // key position at which the score begins
-	ZeroT     float64                 `json:"zeroT"`
-	TimesU    []float64               `json:"timesU"` // of every kept picture's time from the zero
-	Scale     *Scale                  `json:"scale,omitempty"`
-	KeyTimes     []KeyTime               `json:"keyTimes"`
-	Phases    []Phase                 `json:"phases"`
-	Contacts     []ContactSpan           `json:"contacts"`
-	Flights     []Span            `json:"flights"`
-	DoubleSupports    []Span            `json:"doubleSupports"` // both feet on the ground
-	Order     []string                `json:"order"`  // stamps that cannot stand as they are
-	Needs     map[string][]string     `json:"needs"`  // key position → landmarks, in placing order
-	Extras    []measure.ExtraLandmark `json:"extras"`
-	Follows   []measure.Followed      `json:"follows"`
-	MarkU     float64                 `json:"markU"` // placing error, px of the original
-	Space     Space                   `json:"space"`
-	Rounds    []segment.Row           `json:"rounds"` // measures and durations over turns or strides
-	Wheel     *segment.Wheel          `json:"wheel,omitempty"`
-	Ground    *measure.FootprintMap   `json:"ground,omitempty"`
-	Dials     map[string]Dial         `json:"dials"` // azimuths on clock faces, by value
-	Options   []Option                `json:"options"`
-	FollowUps []FollowUp              `json:"followUps"` // of earlier assignments
-	Refilm    string                  `json:"refilm"`    // usual day, counted from the session
+	Version        int                     `json:"version"`
+	Zero           string                  `json:"zero"` // key position at which the score begins
+	ZeroT          float64                 `json:"zeroT"`
+	TimesU         []float64               `json:"timesU"` // of every kept picture's time from the zero
+	Scale          *Scale                  `json:"scale,omitempty"`
+	KeyTimes       []KeyTime               `json:"keyTimes"`
+	Phases         []Phase                 `json:"phases"`
+	Contacts       []ContactSpan           `json:"contacts"`
+	Flights        []Span                  `json:"flights"`
+	DoubleSupports []Span                  `json:"doubleSupports"` // both feet on the ground
+	Order          []string                `json:"order"`          // stamps that cannot stand as they are
+	Needs          map[string][]string     `json:"needs"`          // key position → landmarks, in placing order
+	Extras         []measure.ExtraLandmark `json:"extras"`
+	Follows        []measure.Followed      `json:"follows"`
+	MarkU          float64                 `json:"markU"` // placing error, px of the original
+	Space          Space                   `json:"space"`
+	Rounds         []segment.Row           `json:"rounds"` // measures and durations over turns or strides
+	Wheel          *segment.Wheel          `json:"wheel,omitempty"`
+	Ground         *measure.FootprintMap   `json:"ground,omitempty"`
+	Dials          map[string]Dial         `json:"dials"` // azimuths on clock faces, by value
+	Options        []Option                `json:"options"`
+	FollowUps      []FollowUp              `json:"followUps"` // of earlier assignments
+	Refilm         string                  `json:"refilm"`    // usual day, counted from the session
 }
 
 // Dial is a direction as it is said: in degrees within one turn, and on both

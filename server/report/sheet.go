@@ -28,19 +28,19 @@ type Sheet struct {
 // text, soft, bullet, care, cue, pair (Under beside Text), gauge, rung, table,
 // pictures, score, chart.
 type Block struct {
-	Kind     string     `json:"kind"`
-	Text     string     `json:"text,omitempty"`
-	Under    string     `json:"under,omitempty"`
-	Tone     string     `json:"tone,omitempty"` // in, near, out or plain
-	Depth    int        `json:"depth,omitempty"`
-	Gauge    *Gauge     `json:"gauge,omitempty"`
-	Rows     [][]string `json:"rows,omitempty"` // the heads first
-	Pictures []Picture  `json:"pictures,omitempty"`
-	Contacts    []ContactBar     `json:"contacts,omitempty"`
-	Points   []Point    `json:"points,omitempty"`
-	Low      *float64   `json:"low,omitempty"` // of a chart's band, 0 to 1 from below
-	High     *float64   `json:"high,omitempty"`
-	Ends     []string   `json:"ends,omitempty"` // what stands at both ends
+	Kind     string       `json:"kind"`
+	Text     string       `json:"text,omitempty"`
+	Under    string       `json:"under,omitempty"`
+	Tone     string       `json:"tone,omitempty"` // in, near, out or plain
+	Depth    int          `json:"depth,omitempty"`
+	Gauge    *Gauge       `json:"gauge,omitempty"`
+	Rows     [][]string   `json:"rows,omitempty"` // the heads first
+	Pictures []Picture    `json:"pictures,omitempty"`
+	Contacts []ContactBar `json:"contacts,omitempty"`
+	Points   []Point      `json:"points,omitempty"`
+	Low      *float64     `json:"low,omitempty"` // of a chart's band, 0 to 1 from below
+	High     *float64     `json:"high,omitempty"`
+	Ends     []string     `json:"ends,omitempty"` // what stands at both ends
 }
 
 // Gauge is a value in words on its lane.
