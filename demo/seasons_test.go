@@ -6,6 +6,7 @@ import (
 	"neokinema/playbook"
 	"neokinema/server/postgres/pgtest"
 	"neokinema/server/store"
+	"neokinema/server/store/storetest"
 )
 
 func TestMain(m *testing.M) { pgtest.Main(m) }
@@ -14,11 +15,7 @@ func TestMain(m *testing.M) { pgtest.Main(m) }
 // cues did what they did by what the core makes of the attempts, and what is
 // loaded twice is there once.
 func TestTheSeasonsAreWholeAndTrue(t *testing.T) {
-	s, err := store.Open(t.Context(), pgtest.URL(t))
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(s.Close)
+	s := storetest.Open(t)
 	books, err := playbook.Load()
 	if err != nil {
 		t.Fatal(err)

@@ -31,6 +31,7 @@ import (
 	"neokinema/server/disk"
 	"neokinema/server/postgres/pgtest"
 	"neokinema/server/store"
+	"neokinema/server/store/storetest"
 	"neokinema/server/tasks"
 )
 
@@ -51,11 +52,7 @@ type house struct {
 
 func open(t testing.TB, asDemo bool) *house {
 	t.Helper()
-	s, err := store.Open(t.Context(), pgtest.URL(t))
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(s.Close)
+	s := storetest.Open(t)
 	log := slog.New(slog.NewTextHandler(t.Output(), &slog.HandlerOptions{Level: slog.LevelError}))
 	books, err := playbook.Load()
 	if err != nil {

@@ -432,6 +432,14 @@ func TestWithoutAFilm(t *testing.T) {
 			t.Errorf("%s is %+v: %v", path, img, err)
 		}
 	}
+	// Without a key position the fullest one is shown: the figure on paper, no words.
+	drawn, _, err := image.Decode(strings.NewReader(h.text("/api/attempts/" + attempt + "/pose.png")))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if r, g, b, _ := drawn.At(2, 2).RGBA(); r>>8 != 0xFB || g>>8 != 0xF8 || b>>8 != 0xF1 {
+		t.Errorf("the figure stands on %v, not on paper", drawn.At(2, 2))
+	}
 	h.refused(404, "", "GET", "/api/clips/"+clip.ID.String()+"/frames/300", nil)
 	words, _ := h.read("/api/attempts/" + attempt + "/report.pdf")
 	for _, want := range []string{"simulated, no film", "Key positions", "Footfall", "167 ± 5 ms", "Take care"} {

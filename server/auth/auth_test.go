@@ -13,17 +13,14 @@ import (
 	"neokinema/server/auth"
 	"neokinema/server/postgres/pgtest"
 	"neokinema/server/store"
+	"neokinema/server/store/storetest"
 )
 
 func TestMain(m *testing.M) { pgtest.Main(m) }
 
 func club(t *testing.T, password string) (*store.Store, store.Account) {
 	t.Helper()
-	s, err := store.Open(t.Context(), pgtest.URL(t))
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(s.Close)
+	s := storetest.Open(t)
 	hash, err := auth.Hash(t.Context(), password)
 	if err != nil {
 		t.Fatal(err)

@@ -23,26 +23,23 @@ import (
 	"neokinema/core/result"
 	"neokinema/server/postgres/pgtest"
 	"neokinema/server/store"
+	"neokinema/server/store/storetest"
 )
 
 func TestMain(m *testing.M) { pgtest.Main(m) }
 
 // desk is a fresh database with a coach, an athlete and an attempt whose clip
 // is ready.
-type desk struct {
+type club struct {
 	*store.Store
 	coach, athlete, attempt, clip uuid.UUID
 	club                          uuid.UUID
 }
 
-func fresh(t *testing.T) *desk {
+func fresh(t *testing.T) *club {
 	t.Helper()
-	s, err := store.Open(t.Context(), pgtest.URL(t))
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(s.Close)
-	d := &desk{Store: s, club: store.NewID()}
+	s := storetest.Open(t)
+	d := &club{Store: s, club: store.NewID()}
 	d.coach = d.person(t, d.club, "Tove Harrand", "coach")
 	d.athlete = d.runner(t, d.coach, d.club)
 	d.attempt = d.log(t, d.coach, d.athlete)
@@ -58,7 +55,7 @@ func must(t *testing.T, err error) {
 }
 
 // person makes an account in its own club, or one more in the given club.
-func (d *desk) person(t *testing.T, club uuid.UUID, name, role string) uuid.UUID {
+func (d *club) person(t *testing.T, club uuid.UUID, name, role string) uuid.UUID {
 	t.Helper()
 	a := store.Account{ID: store.NewID(), ClubID: club, Club: "Saltmere", Login: strings.ToLower(strings.Fields(name)[0]), Name: name, Role: role, PasswordHash: "x"}
 	if d.coach == uuid.Nil || club != d.club {
@@ -70,14 +67,14 @@ func (d *desk) person(t *testing.T, club uuid.UUID, name, role string) uuid.UUID
 	return a.ID
 }
 
-func (d *desk) runner(t *testing.T, coach, club uuid.UUID) uuid.UUID {
+func (d *club) runner(t *testing.T, coach, club uuid.UUID) uuid.UUID {
 	t.Helper()
 	a := store.Athlete{ID: store.NewID(), ClubID: club, CoachID: coach, Name: "Ilse Marrowby", Sex: "woman", BirthYear: 2003, HeightM: 1.72, FrontLeg: "L", Level: "trained"}
 	must(t, d.AddAthlete(t.Context(), a))
 	return a.ID
 }
 
-func (d *desk) log(t *testing.T, coach, athlete uuid.UUID) uuid.UUID {
+func (d *club) log(t *testing.T, coach, athlete uuid.UUID) uuid.UUID {
 	t.Helper()
 	id := store.NewID()
 	must(t, d.Log(t.Context(), coach, store.Attempt{ID: id, AthleteID: athlete, Event: "sprint-start", School: "medium", Day: time.Date(2026, 11, 17, 0, 0, 0, 0, time.UTC), Place: "Saltmere oval"}))
@@ -87,12 +84,12 @@ func (d *desk) log(t *testing.T, coach, athlete uuid.UUID) uuid.UUID {
 func fine() error                                        { return nil }
 func no(context.Context, *sqlx.Tx, uuid.UUID, int) error { return nil }
 func ptr[T any](v T) *T                                  { return &v }
-func (d *desk) do(c breakdown.Command) error             { return d.send(c.Kind(), c) }
-func (d *desk) undo() error                              { return d.send(breakdown.Undo, nil) }
-func (d *desk) redo() error                              { return d.send(breakdown.Redo, nil) }
-func (d *desk) read(t *testing.T) store.Bench            { t.Helper(); return d.see(t, d.coach) }
+func (d *club) do(c breakdown.Command) error             { return d.send(c.Kind(), c) }
+func (d *club) undo() error                              { return d.send(breakdown.Undo, nil) }
+func (d *club) redo() error                              { return d.send(breakdown.Redo, nil) }
+func (d *club) read(t *testing.T) store.Bench            { t.Helper(); return d.see(t, d.coach) }
 
-func (d *desk) see(t *testing.T, viewer uuid.UUID) store.Bench {
+func (d *club) see(t *testing.T, viewer uuid.UUID) store.Bench {
 	t.Helper()
 	b, err := d.Bench(t.Context(), viewer, d.attempt)
 	must(t, err)
@@ -100,7 +97,7 @@ func (d *desk) see(t *testing.T, viewer uuid.UUID) store.Bench {
 }
 
 // send sends a command on the newest version.
-func (d *desk) send(kind string, c breakdown.Command) error {
+func (d *club) send(kind string, c breakdown.Command) error {
 	ctx := context.Background()
 	b, err := d.Bench(ctx, d.coach, d.attempt)
 	if err != nil {
@@ -119,7 +116,7 @@ var book = playbook.Event{
 	Mark:   playbook.ResultRule{Kind: result.Distance, Most: 100, Fouls: []string{"outside", "outside the sector"}},
 }
 
-func (d *desk) film(t *testing.T, attempt uuid.UUID) uuid.UUID {
+func (d *club) film(t *testing.T, attempt uuid.UUID) uuid.UUID {
 	t.Helper()
 	c := store.Clip{ID: store.NewID(), AttemptID: attempt, Name: "start.mp4", Bytes: 4}
 	must(t, d.AddClip(t.Context(), d.coach, c))

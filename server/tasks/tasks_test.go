@@ -23,6 +23,7 @@ import (
 	"neokinema/server/disk"
 	"neokinema/server/postgres/pgtest"
 	"neokinema/server/store"
+	"neokinema/server/store/storetest"
 	"neokinema/server/tasks"
 )
 
@@ -44,11 +45,7 @@ func queue(t *testing.T, s *store.Store) *tasks.Queue {
 // waiting is a database with one attempt, and its clip to be put in line.
 func waiting(t *testing.T) (s *store.Store, add func(q *tasks.Queue, film []byte) uuid.UUID) {
 	t.Helper()
-	s, err := store.Open(t.Context(), pgtest.URL(t))
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(s.Close)
+	s = storetest.Open(t)
 	coach := store.Account{ID: store.NewID(), ClubID: store.NewID(), Club: "Saltmere", Login: "tove", Name: "Tove", Role: "coach"}
 	athlete := store.Athlete{ID: store.NewID(), ClubID: coach.ClubID, CoachID: coach.ID, Name: "Ilse", Sex: "woman", BirthYear: 2003, HeightM: 1.72, FrontLeg: "L", Level: "trained"}
 	if err := s.AddClub(t.Context(), coach); err != nil {

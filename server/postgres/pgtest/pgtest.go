@@ -6,9 +6,11 @@ import (
 	"context"
 	"fmt"
 	"os"
+	"sync"
 	"sync/atomic"
 	"testing"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/jmoiron/sqlx"
 
 	"neokinema/server/postgres"
@@ -50,6 +52,39 @@ func URL(t testing.TB) string {
 	t.Helper()
 	name := fmt.Sprintf("test_%d", count.Add(1))
 	if err := server.Create(t.Context(), name); err != nil {
+		t.Fatal(err)
+	}
+	return server.URL(name)
+}
+
+// original is the name of the database that copies are made of.
+const original = "original"
+
+var prepared struct {
+	sync.Once
+	err error
+}
+
+// Copy is a new database as prepare leaves one: it is prepared once for a package's
+// tests and then copied.
+func Copy(t testing.TB, prepare func(ctx context.Context, url string) error) string {
+	t.Helper()
+	prepared.Do(func() {
+		ctx := context.Background()
+		if prepared.err = server.Create(ctx, original); prepared.err == nil {
+			prepared.err = prepare(ctx, server.URL(original))
+		}
+	})
+	if prepared.err != nil {
+		t.Fatal(prepared.err)
+	}
+	name := fmt.Sprintf("test_%d", count.Add(1))
+	c, err := pgx.Connect(t.Context(), server.URL("postgres"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer c.Close(t.Context())
+	if _, err := c.Exec(t.Context(), "create database "+name+" template "+original); err != nil {
 		t.Fatal(err)
 	}
 	return server.URL(name)
