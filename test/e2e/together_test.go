@@ -19,6 +19,7 @@ func sit(t *testing.T, base string) *drive.Coach {
 	}
 	t.Cleanup(c.Leave)
 	c.Press("Come in as the demo coach")
+	c.See("Today")
 	return c
 }
 
