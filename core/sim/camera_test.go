@@ -41,6 +41,9 @@ func TestProjectionIsThatOfACameraMatrix(t *testing.T) {
 }
 
 func TestCamerasStandWhereTheViewSays(t *testing.T) {
+	if testing.Short() {
+		t.Skip("left out of the short tests")
+	}
 	for _, event := range Events() {
 		for _, side := range []body.Side{body.Left, body.Right} {
 			m := move(t, Request{Event: event, Athlete: Athlete{HeightM: 1.78, Sex: body.Woman, Side: side}})

@@ -64,6 +64,9 @@ func times(m *Motion) []float64 {
 // nothing of the feet goes under it; joints stay in human ranges; nothing
 // snaps from one picture to the next.
 func TestBodiesAreBodies(t *testing.T) {
+	if testing.Short() {
+		t.Skip("left out of the short tests")
+	}
 	everything(t, func(t *testing.T, m *Motion) {
 		first := m.figure(m.Begin())
 		lengths := func(f *figure) []float64 {
@@ -143,6 +146,9 @@ var arms = map[int]bool{6: true, 7: true, 8: true, 15: true, 16: true, 17: true}
 // In the air the centre of mass is a projectile, and it enters and leaves the
 // air without a jump of place or speed.
 func TestFlightIsFree(t *testing.T) {
+	if testing.Short() {
+		t.Skip("left out of the short tests")
+	}
 	everything(t, func(t *testing.T, m *Motion) {
 		for _, a := range m.plan.air {
 			if a.to > m.End() {

@@ -236,6 +236,7 @@ func (h *house) attempt() string {
 // upload declares a film, sends it, and follows it until it waits for the coach.
 func (h *house) upload(attempt string, data []byte, name string) (string, api.Clip) {
 	h.t.Helper()
+	pgtest.Long(h.t)
 	id := store.NewID().String()
 	h.want(200, "POST", "/api/attempts/"+attempt+"/clips", map[string]any{"id": id, "name": name, "bytes": len(data)}, nil)
 	h.want(200, "PUT", "/api/clips/"+id+"/bytes", data, nil)

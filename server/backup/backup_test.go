@@ -224,6 +224,9 @@ func changed(t *testing.T, file string, k ed25519.PrivateKey, change func(m *bac
 // Whatever is wrong with a backup, nothing of what is there changes, and nothing of
 // the file is run.
 func TestADamagedBackupChangesNothing(t *testing.T) {
+	if testing.Short() {
+		t.Skip("left out of the short tests")
+	}
 	pg, k := server(t), key(t)
 	file := filepath.Join(t.TempDir(), "club.backup")
 	if err := backup.Write(t.Context(), pg.URL("club"), file, k); err != nil {
@@ -288,6 +291,9 @@ func TestADamagedBackupChangesNothing(t *testing.T) {
 // A backup of an older version is SQL. It runs as a role without rights, and only
 // rows are taken from it: what it does besides stays without effect.
 func TestAnOlderBackupRunsWithoutRights(t *testing.T) {
+	if testing.Short() {
+		t.Skip("left out of the short tests")
+	}
 	pg := server(t)
 	dump := func(name string) string {
 		path := filepath.Join(t.TempDir(), name)

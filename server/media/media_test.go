@@ -21,6 +21,9 @@ import (
 // film makes a test film with ffmpeg from its arguments after the input.
 func film(t *testing.T, name, source string, args ...string) string {
 	t.Helper()
+	if testing.Short() {
+		t.Skip("left out of the short tests")
+	}
 	path := filepath.Join(t.TempDir(), name)
 	all := append([]string{"-nostdin", "-v", "error", "-f", "lavfi", "-i", source}, args...)
 	if out, err := exec.Command("ffmpeg", append(all, "-y", path)...).CombinedOutput(); err != nil {

@@ -188,6 +188,9 @@ func TestACopiedFolderIsItsOwn(t *testing.T) {
 
 // A server that is killed is started again on its port; one that cannot be is told of.
 func TestAKilledServerIsStartedAgain(t *testing.T) {
+	if testing.Short() {
+		t.Skip("left out of the short tests")
+	}
 	s := start(t, folder(t))
 	defer s.Stop()
 	ctx, stop := context.WithCancel(t.Context())

@@ -152,6 +152,9 @@ func TestTestsUseTheStandardLibraryAlone(t *testing.T) {
 
 // What is generated from the contract is what the contract says now.
 func TestGeneratedFilesAreFresh(t *testing.T) {
+	if testing.Short() {
+		t.Skip("left out of the short tests")
+	}
 	dir := t.TempDir()
 	config, err := os.ReadFile(filepath.Join(root, "api/server.yaml"))
 	if err != nil {
@@ -314,6 +317,9 @@ func TestColoursAreReadable(t *testing.T) {
 // The core's functions that only tests reach are those that docs/decisions.md
 // names, each with what will use it.
 func TestUnreachedCodeIsNamed(t *testing.T) {
+	if testing.Short() {
+		t.Skip("left out of the short tests")
+	}
 	page, err := os.ReadFile(filepath.Join(root, "docs/decisions.md"))
 	if err != nil {
 		t.Fatal(err)
@@ -371,8 +377,7 @@ func documents(t *testing.T) map[string]string {
 	return out
 }
 
-// The documents name folders, files and Make's targets that are there, and links
-// lead somewhere.
+// The documents name folders, files and Make's targets that are there.
 func TestDocumentsNameWhatIsThere(t *testing.T) {
 	makefile, err := os.ReadFile(filepath.Join(root, "Makefile"))
 	if err != nil {
@@ -380,12 +385,7 @@ func TestDocumentsNameWhatIsThere(t *testing.T) {
 	}
 	path := regexp.MustCompile("`((?:core|server|web|test|playbook|demo|api|cmd|docs|weights|scripts)/[A-Za-z0-9_./-]*)`")
 	target := regexp.MustCompile("`make ([a-z-]+)`")
-	link := regexp.MustCompile(`\]\(([^)#:]+)(?:#[^)]*)?\)`)
 	for name, page := range documents(t) {
-		folder := root
-		if _, err := os.Stat(filepath.Join(root, name)); err != nil {
-			folder = filepath.Join(root, "docs")
-		}
 		for _, m := range path.FindAllStringSubmatch(page, -1) {
 			if _, err := os.Stat(filepath.Join(root, m[1])); err != nil {
 				t.Errorf("%s names %s, which is not there", name, m[1])
@@ -394,11 +394,6 @@ func TestDocumentsNameWhatIsThere(t *testing.T) {
 		for _, m := range target.FindAllStringSubmatch(page, -1) {
 			if !regexp.MustCompile(`(?m)^` + m[1] + `:`).Match(makefile) {
 				t.Errorf("%s names make %s, which is not there", name, m[1])
-			}
-		}
-		for _, m := range link.FindAllStringSubmatch(page, -1) {
-			if _, err := os.Stat(filepath.Join(folder, m[1])); err != nil {
-				t.Errorf("%s links to %s, which is not there", name, m[1])
 			}
 		}
 	}

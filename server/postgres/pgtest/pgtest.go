@@ -47,6 +47,14 @@ func run(m *testing.M) int {
 	return m.Run()
 }
 
+// Long leaves a test out of make test-short.
+func Long(t testing.TB) {
+	t.Helper()
+	if testing.Short() {
+		t.Skip("left out of the short tests")
+	}
+}
+
 // URL is a new, empty database.
 func URL(t testing.TB) string {
 	t.Helper()
