@@ -29,7 +29,7 @@ export default ts.config(
   },
   {
     rules: {
-      'max-len': ['error', { code: 120, ignoreUrls: true, ignoreStrings: true, ignoreTemplateLiterals: true }],
+      'max-len': ['error', { code: 120, ignoreUrls: true }],
       'max-lines-per-function': ['error', { max: 200, skipBlankLines: true, skipComments: true }],
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
     },

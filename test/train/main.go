@@ -1,4 +1,4 @@
-// Teach teaches the networks that tell a standing foot from a moving one and a
+// The program train teaches the networks that tell a standing foot from a moving one and a
 // flying implement from a held one, on the simulated athlete, and writes their
 // weights into a folder: go run ./test/train FOLDER. The same seeds give the same
 // weights.

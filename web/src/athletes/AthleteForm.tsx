@@ -79,7 +79,10 @@ export function AthleteDialog({
               </form>
               {asked && holdings.data && (
                 <ConfirmErase
-                  says={`With ${athlete.name} go ${hangs({ ...holdings.data, athletes: 0 })}: films, numbers and plans, from the disk too. Backups that you made keep theirs. This cannot be undone.`}
+                  says={
+                    `With ${athlete.name} go ${hangs({ ...holdings.data, athletes: 0 })}: films, numbers and ` +
+                    `plans, from the disk too. Backups that you made keep theirs. This cannot be undone.`
+                  }
                   yes="Erase all of it"
                   onNo={() => setAsked(false)}
                   onYes={() => act(() => ask(client.DELETE('/api/athletes/{id}', path)))}

@@ -144,7 +144,10 @@ export function AthletePage() {
                   return (
                     <Marks
                       key={k}
-                      name={`${list[0].discipline === list[0].event ? event(list[0].event) : 'Shot'}${list[0].grams ? `, ${list[0].grams / 1000} kg` : ''}`}
+                      name={
+                        `${list[0].discipline === list[0].event ? event(list[0].event) : 'Shot'}` +
+                        `${list[0].grams ? `, ${list[0].grams / 1000} kg` : ''}`
+                      }
                       marks={list}
                     />
                   )
@@ -233,7 +236,8 @@ function OpenFocus({ f, event, onClose }: { f: Page['focuses'][number]; event: s
       <Hint>
         {f.seen === 0
           ? 'No clip since.'
-          : `The limit was kept in ${f.held} of the ${f.seen === 1 ? 'one clip' : `${f.seen} clips`} since. ${f.closed ? 'Three in two sessions: the focus can close.' : 'Three in a row, in two sessions, close it.'}`}
+          : `The limit was kept in ${f.held} of the ${f.seen === 1 ? 'one clip' : `${f.seen} clips`} ` +
+            `since. Three ${f.closed ? 'in two sessions: it can close' : 'in a row, in two sessions, close it'}.`}
       </Hint>
       {(f.closed || f.seen > 0) && (
         <Button h="32px" main={f.closed} onClick={() => onClose()}>
@@ -280,7 +284,10 @@ function Marks({ name, marks }: { name: string; marks: Page['marks'] }) {
     high > low
       ? top + ((best!.value === high ? high - v : v - low) / (high - low)) * (tall - top - foot - 18)
       : tall / 2
-  const says = `${name}: ${good.length} mark${good.length === 1 ? '' : 's'}${best ? `, best ${best.said.text} on ${longDay(best.day)}` : ''}${lost ? `, ${lost} lost` : ''}`
+  const says =
+    `${name}: ${good.length} mark${good.length === 1 ? '' : 's'}` +
+    `${best ? `, best ${best.said.text} on ${longDay(best.day)}` : ''}` +
+    `${lost ? `, ${lost} lost` : ''}`
   return (
     <Box mb="14px">
       <Text fontWeight="600">

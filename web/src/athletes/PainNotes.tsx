@@ -344,8 +344,11 @@ export function Goals({ page, events, today }: { page: Page; events: Schemas['Ev
 export function Load({ page, events }: { page: Page; events: (id: string) => string }) {
   const most = Math.max(1, ...page.load.map((w) => w.count))
   const rises = page.load.filter((w) => w.rise)
+  const sort = (s: Page['load'][number]['sorts'][number]) =>
+    `${s.count} ${events(s.event).toLowerCase()}${s.implement ? ` ${s.implement / 1000} kg` : ''}` +
+    `${s.hard ? `, ${s.hard} of them hard` : ''}`
   const tell = (w: Page['load'][number]) =>
-    `Week of ${longDay(w.from)}: ${w.count === 0 ? 'nothing' : w.sorts.map((s) => `${s.count} ${events(s.event).toLowerCase()}${s.implement ? ` ${s.implement / 1000} kg` : ''}${s.hard ? `, ${s.hard} of them hard` : ''}`).join('; ')}`
+    `Week of ${longDay(w.from)}: ${w.count === 0 ? 'nothing' : w.sorts.map(sort).join('; ')}`
   if (page.load.length === 0)
     return <Hint>What is logged is counted here by week, event, implement and effort.</Hint>
   return (

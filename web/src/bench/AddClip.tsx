@@ -124,7 +124,8 @@ export function AddClip({ attempt, clip, onChange }: { attempt: string; clip?: C
             <Text mb="16px" color="#C9C6BC" role="status">
               {sending
                 ? (upload.waiting ??
-                  `${size(upload.sent)} of ${size(upload.file.size)}. You may work on another attempt meanwhile; keep this tab open.`)
+                  `${size(upload.sent)} of ${size(upload.file.size)}. You may work on another attempt ` +
+                    `meanwhile; keep this tab open.`)
                 : coming?.message || 'You may go on elsewhere: this runs on by itself.'}
             </Text>
             <Button onClick={stop}>Cancel</Button>

@@ -104,7 +104,10 @@ export function BodyFigure({
             key={n}
             role="button"
             tabIndex={0}
-            aria-label={`${spoken(n)}, ${done ? 'placed' : followed.has(n) ? 'followed' : on ? 'to place now' : 'to place'}`}
+            aria-label={
+              `${spoken(n)}, ` +
+              `${done ? 'placed' : followed.has(n) ? 'followed' : on ? 'to place now' : 'to place'}`
+            }
             aria-pressed={on}
             style={{ cursor: 'pointer' }}
             onClick={() => onArm(n)}

@@ -89,8 +89,10 @@ export function ContactSheetPage() {
         </Flex>
         <Text color="soft" mb="14px">
           {keys.length > 0
-            ? 'Each clip is shown at the same key position; one without that stamp shows its first picture. Pick the one to work on; the others stay for comparison.'
-            : 'None of these clips is stamped yet: each shows its first picture. Pick the one to work on; the others stay for comparison.'}
+            ? 'Each clip is shown at the same key position; one without that stamp shows its first ' +
+              'picture. Pick the one to work on; the others stay for comparison.'
+            : 'None of these clips is stamped yet: each shows its first picture. Pick the one to work ' +
+              'on; the others stay for comparison.'}
         </Text>
         {sheet.error && (
           <Text role="alert" color="plum">

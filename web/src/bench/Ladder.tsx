@@ -79,7 +79,10 @@ export const Ladder = memo(function Ladder({
             onClick={() => context.visit(k.id)}
             aria-current={on ? 'step' : undefined}
             title={k.sees}
-            aria-label={`${k.name}, ${stamped ? `picture ${frame}` : 'not stamped'}${verdict ? `, ${verdict}` : ''}${wrong ? ', out of order' : ''}`}
+            aria-label={
+              `${k.name}, ${stamped ? `picture ${frame}` : 'not stamped'}` +
+              `${verdict ? `, ${verdict}` : ''}${wrong ? ', out of order' : ''}`
+            }
             display="flex"
             w="100%"
             minH="39px"

@@ -224,7 +224,8 @@ function Day({ id, today }: { id: string; today: Today }) {
         </Heading>
         <Text flex="1" color="soft">
           {was &&
-            `${was.attempts} attempt${was.attempts === 1 ? '' : 's'} of ${was.athletes} athlete${was.athletes === 1 ? '' : 's'}`}
+            `${was.attempts} attempt${was.attempts === 1 ? '' : 's'} of ${was.athletes} athlete` +
+              `${was.athletes === 1 ? '' : 's'}`}
         </Text>
         {was && (
           <Link to={`/report/session/${was.id}`} style={{ textDecoration: 'underline' }}>

@@ -207,7 +207,10 @@ function Book({
       {!words && (
         <Part
           title="Clean beside faulty"
-          says="The same athlete twice, at the same moment: at the left clean, at the right with the fault. Turn it to any side."
+          says={
+            'The same athlete twice, at the same moment: at the left clean, at the right with the ' +
+            'fault. Turn it to any side.'
+          }
         >
           <CleanBesideFaulty
             key={e.id}
@@ -221,7 +224,10 @@ function Book({
       {!words && (
         <Part
           title="What leads to what"
-          says="From left to right as it happens. A line is as thick as the cause is likely; round ends are habits and settings, square ones outcomes."
+          says={
+            'From left to right as it happens. A line is as thick as the cause is likely; round ends ' +
+            'are habits and settings, square ones outcomes.'
+          }
         >
           <Chain
             e={e}
@@ -234,7 +240,11 @@ function Book({
       {measures.length > 0 && (
         <Part
           title="Measures and bands"
-          says="A band is a guide for trained adults unless it says otherwise. P is published, its source named; C is common practice in the trade. Press a band to change it for your club, or for a part of it."
+          says={
+            'A band is a guide for trained adults unless it says otherwise. P is published, its ' +
+            'source named; C is common practice in the trade. Press a band to change it for your ' +
+            'club, or for a part of it.'
+          }
         >
           <Bands e={e} measures={measures} onChanged={onChanged} />
         </Part>
@@ -271,7 +281,10 @@ function Book({
         <Box css={{ '@media print': { display: 'none' } }}>
           <Part
             title="Your club’s changes"
-            says="The shipped playbook stays as it is; what you change lies over it, with its history, and can be taken off again."
+            says={
+              'The shipped playbook stays as it is; what you change lies over it, with its history, ' +
+              'and can be taken off again.'
+            }
           >
             <Changes e={e} onChanged={onChanged} />
           </Part>
@@ -393,7 +406,12 @@ const marks: Record<string, string> = { deg: '°', '%': ' %', s: ' s', m: ' m', 
 function sign(e: Event, x: NonNullable<Fault['evidence']>[number]) {
   const [m, at] = x.measure!.split('@')
   const measure = e.measures.find((y) => y.id === m)
-  return `${measure?.name ?? m}, ${nameOf(e, at.replace(/#\d+$/, ''))}${/#\d+$/.test(at) ? ` ${at.split('#')[1]}` : ''}: ${x.side === 'high' ? 'above' : 'below'} ${String(x.limit).replace('-', '−')}${marks[measure?.unit ?? ''] ?? ` ${measure?.unit ?? ''}`}`
+  return (
+    `${measure?.name ?? m}, ${nameOf(e, at.replace(/#\d+$/, ''))}` +
+    `${/#\d+$/.test(at) ? ` ${at.split('#')[1]}` : ''}: ` +
+    `${x.side === 'high' ? 'above' : 'below'} ${String(x.limit).replace('-', '−')}` +
+    `${marks[measure?.unit ?? ''] ?? ` ${measure?.unit ?? ''}`}`
+  )
 }
 
 /** The key positions with the simulated athlete's figure in each. */

@@ -197,7 +197,8 @@ function Truth({
         <Text color="soft" mt="4px">
           It begins at {shown.begins.toFixed(2)} s
           {shown.at !== undefined &&
-            `; you said ${shown.at.toFixed(2)} s, ${Math.abs(shown.at - shown.begins).toFixed(2)} s ${shown.at > shown.begins ? 'later' : 'earlier'}`}
+            `; you said ${shown.at.toFixed(2)} s, ${Math.abs(shown.at - shown.begins).toFixed(2)} s ` +
+              `${shown.at > shown.begins ? 'later' : 'earlier'}`}
           . There a part of the body is 5 cm from where the clean movement has it. Step through: left is the
           attempt, right the same athlete clean.
         </Text>

@@ -57,7 +57,10 @@ export function AthleteFigure({ athlete, pains }: { athlete: Schemas['Athlete'];
     if (!side) return 'middle'
     return side === (arms.test(l) ? (athlete.hand ?? 'R') : (athlete.jumpLeg ?? 'L')) ? 'front' : 'rear'
   }
-  const says = `Throws with the ${athlete.hand === 'L' ? 'left' : 'right'}, takes off from the ${athlete.jumpLeg === 'R' ? 'right' : 'left'}${open.length ? `; pain: ${open.map((n) => `${n.side} ${n.region}`).join(', ')}` : ''}`
+  const says =
+    `Throws with the ${athlete.hand === 'L' ? 'left' : 'right'}, takes off from the ` +
+    `${athlete.jumpLeg === 'R' ? 'right' : 'left'}` +
+    `${open.length ? `; pain: ${open.map((n) => `${n.side} ${n.region}`).join(', ')}` : ''}`
   return (
     <svg
       viewBox="0 -1 50 102"

@@ -582,7 +582,8 @@ function Pedal({ context }: { context: BenchContext }) {
           {m.metres > 0 ? 'toward the line' : 'away from the line'}.{' '}
           {m.holes === 0
             ? 'That is less than half a hole.'
-            : `${Math.abs(m.holes)} hole${Math.abs(m.holes) > 1 ? 's' : ''} leave the knee at ${m.leaves.toFixed(0)}° ± ${(2 * m.kneeU).toFixed(0)}.`}
+            : `${Math.abs(m.holes)} hole${Math.abs(m.holes) > 1 ? 's' : ''} leave the knee at ` +
+              `${m.leaves.toFixed(0)}° ± ${(2 * m.kneeU).toFixed(0)}.`}
         </Text>
       )}
       {move.error && (

@@ -613,7 +613,11 @@ function FileAndPart({ context, clip, onChange }: { context: BenchContext; clip:
       )}
       {asked === 'attempt' && (
         <ConfirmErase
-          says={`This erases the attempt with its clip of ${size(clip.bytes)}, ${Object.keys(context.bench.stamps).length} stamps, ${context.bench.landmarks.length} landmarks and ${context.bench.assignments.length} assignments. This cannot be undone.`}
+          says={
+            `This erases the attempt with its clip of ${size(clip.bytes)}, ` +
+            `${Object.keys(context.bench.stamps).length} stamps, ${context.bench.landmarks.length} ` +
+            `landmarks and ${context.bench.assignments.length} assignments. This cannot be undone.`
+          }
           yes="Erase it"
           onNo={() => setAsked(undefined)}
           onYes={() =>

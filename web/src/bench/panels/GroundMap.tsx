@@ -67,7 +67,11 @@ export function GroundMap({ context, ground }: { context: BenchContext; ground: 
             const heel = { x: toe.x + foot * Math.sin(a), y: toe.y - foot * Math.cos(a) }
             return (
               <g key={p.keyId} style={{ cursor: 'pointer' }} onClick={() => context.visit(p.keyId)}>
-                <title>{`${keyName(context.event, p.keyId)}: ${p.x!.value.toFixed(2)} ± ${(2 * p.x!.u).toFixed(2)} m along, ${p.y!.value.toFixed(2)} ± ${(2 * p.y!.u).toFixed(2)} m to the free side`}</title>
+                <title>
+                  {`${keyName(context.event, p.keyId)}: ${p.x!.value.toFixed(2)} ± ` +
+                    `${(2 * p.x!.u).toFixed(2)} m along, ${p.y!.value.toFixed(2)} ± ` +
+                    `${(2 * p.y!.u).toFixed(2)} m to the free side`}
+                </title>
                 <ellipse cx={toe.x} cy={toe.y} rx={2 * cm * p.y!.u} ry={2 * cm * p.x!.u} fill={c} opacity={0.18} />
                 {p.direction ? (
                   <line
@@ -103,7 +107,10 @@ export function GroundMap({ context, ground }: { context: BenchContext; ground: 
           })}
           {along.map((p) => (
             <g key={p.keyId} style={{ cursor: 'pointer' }} onClick={() => context.visit(p.keyId)}>
-              <title>{`${keyName(context.event, p.keyId)}: ${p.x!.value.toFixed(2)} ± ${(2 * p.x!.u).toFixed(2)} m along; how far to the side, this film does not show`}</title>
+              <title>
+                {`${keyName(context.event, p.keyId)}: ${p.x!.value.toFixed(2)} ± ` +
+                  `${(2 * p.x!.u).toFixed(2)} m along; how far to the side, this film does not show`}
+              </title>
               <rect
                 x={X(half * 0.5)}
                 y={Y(cm * p.x!.value) - 2 * cm * p.x!.u}

@@ -35,7 +35,8 @@ export function Space({
     const points = marked.filter((m) => m.name !== name)
     context.send({ kind: 'controlPoints', controlPoints: points })
   }
-  const title = `In space${space?.joined ? ': two films joined' : marked.length ? `: ${marked.length === 1 ? '1 known point' : `${marked.length} known points`}` : ''}`
+  const points = marked.length === 1 ? ': 1 known point' : marked.length ? `: ${marked.length} known points` : ''
+  const title = `In space${space?.joined ? ': two films joined' : points}`
   return (
     <Fold title={title} open={open} onOpen={setOpen}>
       <Hint>

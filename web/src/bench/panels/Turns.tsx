@@ -78,7 +78,8 @@ export function Turns({ context, rows }: { context: BenchContext; rows: Row[] })
                           textAlign="right"
                           title={
                             c.change !== undefined
-                              ? `${c.change > 0 ? '+' : ''}${inUnit(c.change, r.unit)} ${plusMinus(c.changeU!, r.unit)} from the one before`
+                              ? `${c.change > 0 ? '+' : ''}${inUnit(c.change, r.unit)} ` +
+                                `${plusMinus(c.changeU!, r.unit)} from the one before`
                               : undefined
                           }
                           onClick={() => context.visit(c.keyId)}

@@ -127,7 +127,9 @@ export function TurnWheel({ context, wheel }: { context: BenchContext; wheel: Wh
                 ))}
                 {ring.spokes.map((s) => {
                   const p = on(s.azimuth, r)
-                  const c = `var(--chakra-colors-${s.what === 'high' || s.what === 'low' ? 'ink' : s.foot === 'pivot' ? 'sky' : 'brick'})`
+                  const c =
+                    `var(--chakra-colors-` +
+                    `${s.what === 'high' || s.what === 'low' ? 'ink' : s.foot === 'pivot' ? 'sky' : 'brick'})`
                   const look = {
                     stroke: c,
                     strokeWidth: 2,

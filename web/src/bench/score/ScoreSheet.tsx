@@ -295,7 +295,10 @@ function Supports({ axis: { x, clip }, reading }: { axis: Axis; reading: Reading
       {reading.doubleSupports.map((c, i) => (
         <g key={i} fill={col('soft')}>
           <path
-            d={`M${x(clip(c.start))} ${rows.flights - 3}H${x(clip(c.end))}M${x(clip(c.start))} ${rows.flights}H${x(clip(c.end))}`}
+            d={
+              `M${x(clip(c.start))} ${rows.flights - 3}H${x(clip(c.end))}M${x(clip(c.start))} ` +
+              `${rows.flights}H${x(clip(c.end))}`
+            }
             stroke={col('ink')}
             strokeWidth={1.2}
           />
@@ -316,7 +319,10 @@ function Supports({ axis: { x, clip }, reading }: { axis: Axis; reading: Reading
           x(r.end) - x(r.start) > 22 && (
             <g key={i} fill={col('soft')}>
               <path
-                d={`M${x(r.start) + 2} ${rows.flights - 4}v6M${x(r.end) - 2} ${rows.flights - 4}v6M${x(r.start) + 2} ${rows.flights - 1}H${x(r.end) - 2}`}
+                d={
+                  `M${x(r.start) + 2} ${rows.flights - 4}v6M${x(r.end) - 2} ${rows.flights - 4}v6M` +
+                  `${x(r.start) + 2} ${rows.flights - 1}H${x(r.end) - 2}`
+                }
                 stroke={col('mist')}
               />
               <text
