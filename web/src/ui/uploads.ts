@@ -35,14 +35,7 @@ export async function send(attempt: string, file: File, begun?: Clip): Promise<v
   all = [...all.filter((u) => u.attempt !== attempt), { attempt, clip, file, sent: begun?.received ?? 0 }]
   hearers.forEach((h) => h())
   try {
-    if (!begun)
-      await ask(
-        client.POST('/api/attempts/{id}/clips', {
-          params: { path: { id: attempt } },
-          body: { id: clip, name: file.name, bytes: file.size },
-        }),
-      )
-    await push(clip, file)
+    await push(attempt, clip, file, !!begun)
     drop(clip)
   } catch (e) {
     if (stops.get(clip) === cancelled) drop(clip)
@@ -66,12 +59,20 @@ export const forget = drop
 
 const longestWait = 15_000
 
-/** Sends what the server has not acknowledged; when the line drops, it waits and goes on from there. */
-async function push(clip: string, file: File) {
+/** Declares the film and sends what the server has not acknowledged; when the line drops, it waits and goes on. */
+async function push(attempt: string, clip: string, file: File, declared: boolean) {
   for (let misses = 0; ;) {
     if (stops.get(clip) === cancelled) throw new Error('cancelled')
     let from = 0
     try {
+      if (!declared)
+        await ask(
+          client.POST('/api/attempts/{id}/clips', {
+            params: { path: { id: attempt } },
+            body: { id: clip, name: file.name, bytes: file.size },
+          }),
+        )
+      declared = true
       const now = await ask(client.GET('/api/clips/{id}', { params: { path: { id: clip } } }))
       if (now.status !== 'uploading') return
       if (now.received > from) misses = 0
