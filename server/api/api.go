@@ -1,3 +1,6 @@
+// Package api answers HTTP requests by the contract in api/openapi.yaml. A
+// handler checks who asks, decodes, calls a room of use cases and encodes; it
+// holds no rule of the job.
 package api
 
 import (

@@ -1,4 +1,4 @@
-// Command shots takes the pictures of docs/screenshots from a running demo:
+// The program screenshots takes the pictures of docs/screenshots from a running demo:
 //
 //	go run ./test/screenshots -addr http://127.0.0.1:8080 docs/screenshots [name ...]
 package main
@@ -73,8 +73,9 @@ func thrower(c *drive.Coach) string {
 var views = []view{
 	{"today", func(c *drive.Coach) { c.Go("/"); c.See("Film again") }},
 	{"athlete", func(c *drive.Coach) {
-		c.Go("/")
-		c.Press(thrower(c) + " ·")
+		who := thrower(c)
+		c.Go("/athletes")
+		c.Press(who)
 		c.See("Worked on")
 	}},
 	{"log", func(c *drive.Coach) {

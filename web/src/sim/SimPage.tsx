@@ -67,7 +67,11 @@ export function SimPage() {
       <AppHeader />
       <Flex maxW="1240px" mx="auto" p="20px" gap="20px" align="flex-start" wrap="wrap">
         <Box flex="1 1 700px" minW="0">
-          {motion.data && <LiveStage motion={motion.data} label={`${e.name}, simulated`} />}
+          {motion.data ? (
+            <LiveStage motion={motion.data} label={`${e.name}, simulated`} />
+          ) : (
+            <Box h="calc(min(56vh, 470px) + 96px)" aria-busy="true" />
+          )}
           {motion.error && (
             <Text role="alert" color="plum" fontWeight="600" mt="8px">
               {motion.error.message}
