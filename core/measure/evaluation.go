@@ -152,7 +152,7 @@ func (p *evaluation) instant(keyID string) float64 {
 // real turns a duration of the film into real seconds, as well as the capture
 // rate is known.
 func (p *evaluation) real(t float64) float64 {
-	return t * p.input(plain("capture rate"), 1, p.sheet.Timeline.RelU())
+	return t * p.input(captureRate, 1, p.sheet.Timeline.RelU())
 }
 
 // point resolves a role name at a place: "front.knee", "mid.hip", "stance.toe".
@@ -273,13 +273,19 @@ func (p *evaluation) request(keyID string, frame int, l body.Landmark) {
 
 // landmarkOn is a landmark's place on a frame, in level pixels.
 func (p *evaluation) landmarkOn(frame int, l body.Landmark, from source) (r2.Vec, bool) {
-	m, ok := p.sheet.Observations[frame][l]
+	px, u, ok := p.pixel(frame, l)
 	if !ok {
 		return r2.Vec{}, false
 	}
-	u := m.U
-	if u == 0 {
-		u = unknownMarkU
+	return p.inPlane(p.uncertainPoint(from, px, u.X, u.Y)), true
+}
+
+// pixel is where a landmark is seen on a frame, in pixels of the first picture,
+// and its standard uncertainty along each axis.
+func (p *evaluation) pixel(frame int, l body.Landmark) (px, u r2.Vec, ok bool) {
+	m, ok := p.sheet.Observations[frame][l]
+	if !ok {
+		return r2.Vec{}, r2.Vec{}, false
 	}
 	depth := optics.BodyDepthU
 	switch part, _, _ := strings.Cut(string(l), "."); part {
@@ -288,18 +294,36 @@ func (p *evaluation) landmarkOn(frame int, l body.Landmark, from source) (r2.Vec
 	}
 	ux, uy := p.sheet.Calibration.Parallax(m.At, depth, p.plane.PxPerM)
 	moved, cu := p.sheet.Camera.At(frame)
-	u = math.Hypot(u, cu)
-	px := moved.Inverse().Map(p.uncertainPoint(from, m.At, math.Hypot(u, ux), math.Hypot(u, uy)))
+	own := math.Hypot(markU(m), cu)
+	return moved.Inverse().Map(m.At), r2.Vec{X: math.Hypot(own, ux), Y: math.Hypot(own, uy)}, true
+}
+
+// inPlane takes a pixel of the first picture to the plane of movement, level
+// pixels.
+func (p *evaluation) inPlane(px r2.Vec) r2.Vec {
 	plane := p.plane
-	plane.Tilt = p.input(plain("level"), plane.Tilt, plane.TiltU)
+	plane.Tilt = p.input(tilted, plane.Tilt, plane.TiltU)
 	v := plane.Map(px)
 	factor, su, err := p.sheet.Calibration.OffSquareFactor()
 	if err != nil {
 		p.require("view", "off-square", "%v", err)
-		return v, true
+		return v
 	}
 	v.X *= p.input(offSquare, factor, su)
-	return p.nearing(v), true
+	return p.nearing(v)
+}
+
+// movesPaths reports whether the input that is shifted moves every point of a
+// path, or its times.
+func (p *evaluation) movesPaths() bool {
+	if p.draw != nil {
+		return true
+	}
+	switch *p.shift {
+	case tilted, offSquare, comingNearer, captureRate:
+		return true
+	}
+	return false
 }
 
 // openSide is the share by which what depends on the side to which a camera
@@ -323,7 +347,7 @@ func (p *evaluation) nearing(v r2.Vec) r2.Vec {
 // side is by how many metres what lies a metre on along the line of travel is
 // nearer, or farther away.
 func (p *evaluation) side() float64 {
-	return p.input(plain("coming nearer, off the square view"), 0, openSide) * math.Tan(math.Abs(p.sheet.Calibration.Off)*math.Pi/180)
+	return p.input(comingNearer, 0, openSide) * math.Tan(math.Abs(p.sheet.Calibration.Off)*math.Pi/180)
 }
 
 // scaleNearing is what nearing does to a scale that was marked beside the
@@ -344,8 +368,14 @@ func (p *evaluation) alongThrow(metres float64) float64 {
 	return p.input(plain("camera off the throwing line"), 0, openSide) * metres * math.Sin(math.Abs(p.sheet.Calibration.Off)*math.Pi/180) * p.plane.PxPerM
 }
 
-// offSquare is how much the camera may stand off the square view.
-var offSquare = plain(fmt.Sprintf("camera off square, %.0f° more or less", optics.OffSquare))
+// What moves every point of the plane: how level the picture is, and how much the
+// camera may stand off the square view. The capture rate moves every time.
+var (
+	tilted       = plain("level")
+	offSquare    = plain(fmt.Sprintf("camera off square, %.0f° more or less", optics.OffSquare))
+	comingNearer = plain("coming nearer, off the square view")
+	captureRate  = plain("capture rate")
+)
 
 // uncertainPoint is a point whose axes are uncertain each by itself.
 func (p *evaluation) uncertainPoint(s source, at r2.Vec, ux, uy float64) r2.Vec {

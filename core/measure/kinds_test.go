@@ -300,8 +300,8 @@ var inThePicture = []example{
 		s, c := math.Sincos(150 * math.Pi / 180 * after(f, "b"))
 		return at("hip.L 0 1; knee.L %g %g", 0.4*c, 1+0.4*s)
 	}},
-	// it opens by 100° a second and is at 160° half a tenth before
-	{kind: "opens-before", points: "front.hip front.knee front.ankle", stamps: "a b*", want: 0.05, within: 1e-4, change: seconds, course: knee(func(f int) float64 { return 160 + 100*(after(f, "b")+0.05) })},
+	// it opens by 100° a second and is seen at 171°, half a tenth before
+	{kind: "opens-before", points: "front.hip front.knee front.ankle", stamps: "a b*", want: 0.05, within: 1e-4, change: seconds, course: knee(func(f int) float64 { return 171 + 100*(after(f, "b")+0.05) })},
 	{kind: "height-speed", points: "neck", stamps: "a b*", want: 2, course: func(f int) spots { return at("neck 0 %g", 1.4+2*after(f, "b")) }},
 	{kind: "foot-backspeed", points: "stance.toe mid.hip", stamps: "a b*", want: 6, course: func(f int) spots {
 		return at("toe.L %g 0; hip.L %[2]g 1; hip.R %[2]g 1", after(f, "b"), 7*after(f, "b"))
@@ -359,6 +359,8 @@ var inSpace = []example{
 	{kind: "bend-forward", points: "right.hip right.shoulder right.hip left.hip", stamps: "a*", want: 30, change: degrees, by: map[string]spots{"a": at("hip.R 0 -0.1 0.9; hip.L 0 0.1 0.9; shoulder.R 0.25 -0.1 %g", 0.9+0.5*math.Sqrt(0.75))}},
 	{kind: "arm-trunk", points: "right.elbow right.shoulder", stamps: "a*", want: 90, change: degrees, by: map[string]spots{"a": "hip.R 0 0 0.9; hip.L 0 0 0.9; shoulder.R 0 0 1.4; shoulder.L 0 0 1.4; elbow.R 0.1 -0.3 1.4"}},
 	{kind: "included-strike", points: "right.shoulder right.elbow right.wrist", stamps: "b*", want: 60, within: 1e-3, change: degrees, course: func(f int) spots { return arm(60 + bowl(f, "a", "b", 40)) }},
+	// the arm opens by 100° a second and is at 160° half a tenth before
+	{kind: "opens-before", points: "right.shoulder right.elbow right.wrist", stamps: "a b*", want: 0.05, within: 1e-4, change: seconds, course: func(f int) spots { return arm(160 + 100*(after(f, "b")+0.05)) }},
 	{kind: "elbow-over-line", points: "right.shoulder left.shoulder right.elbow", stamps: "a b*", want: 30, within: 1e-3, change: degrees, course: func(f int) spots {
 		s, c := math.Sincos((30 + math.Abs(bowl(f, "c", "b", 1)-1)) * math.Pi / 180)
 		return at("shoulder.R 0 -0.2 1.4; shoulder.L 0 0.2 1.4; elbow.R 0 %g %g", -0.2-0.3*c, 1.4+0.3*s)

@@ -2,6 +2,7 @@ package measure
 
 import (
 	"math"
+	"slices"
 
 	"gonum.org/v1/gonum/spatial/r2"
 	"gonum.org/v1/gonum/spatial/r3"
@@ -74,31 +75,35 @@ func speedLoss(p *evaluation) float64 {
 	return 100 * (1 - p.flyOff(p.keyID, p.stamp(1)).X/p.speed(p.stamp(-2), p.stamp(-1)))
 }
 
-// seenAs finds a landmark on a picture, level pixels.
-type seenAs func(l body.Landmark) (r2.Vec, bool)
-
 // mass is the centre of mass at a place, in level pixels.
 func (p *evaluation) mass(keyID string) r2.Vec {
-	hip, shoulder := p.point(keyID, "mid.hip"), p.point(keyID, "mid.shoulder")
-	placed := func(l body.Landmark) (r2.Vec, bool) { return p.landmarkAt(keyID, l) }
-	for _, on := range sided {
-		for _, part := range []string{"knee", "ankle"} {
-			if _, ok := placed(on[part]); !ok {
-				p.requireLandmark(keyID, on[part])
+	shares, known := p.found.masses[keyID]
+	if !known {
+		for _, on := range sided {
+			for _, part := range []string{"knee", "ankle"} {
+				if _, ok := p.landmarkAt(keyID, on[part]); !ok {
+					p.requireLandmark(keyID, on[part])
+				}
 			}
 		}
+		var err error
+		if shares, err = p.massShares(func(l body.Landmark) bool { _, ok := p.landmarkAt(keyID, l); return ok }); err != nil {
+			p.require("landmark", "mass@"+keyID, "%v", err)
+		}
 	}
+	hip, shoulder := p.point(keyID, "mid.hip"), p.point(keyID, "mid.shoulder")
 	if len(p.missing) > 0 {
 		return r2.Vec{}
 	}
-	c, arms, err := p.centre(hip, shoulder, placed)
-	if err != nil {
-		p.require("landmark", "mass@"+keyID, "%v", err)
-		return r2.Vec{}
+	p.found.masses[keyID] = shares
+	c := r2.Add(r2.Scale(shares.hip, hip), r2.Scale(shares.shoulder, shoulder))
+	for _, one := range shares.of {
+		v, _ := p.landmarkAt(keyID, one.landmark)
+		c = r2.Add(c, r2.Scale(one.share, v))
 	}
 	u := MassU
 	from := source{what: "centre of mass at {at}", at: p.key(keyID).Name}
-	if !arms {
+	if !shares.arms {
 		u += MassNoArmsU
 		from.what = "centre of mass at {at}, arms not placed"
 	}
@@ -106,44 +111,79 @@ func (p *evaluation) mass(keyID string) r2.Vec {
 	return r2.Add(c, p.uncertainPoint(from, r2.Vec{}, u, u))
 }
 
-// centre is the centre of mass from the segments of de Leva 1996. Arms that are
+// massShares are the weights by which the centre of mass is the sum of points.
+type massShares struct {
+	hip, shoulder float64 // of their middles
+	of            []massShare
+	arms          bool // both are seen
+}
+
+type massShare struct {
+	landmark body.Landmark
+	share    float64
+}
+
+// massShares reads the weights off the segments of de Leva 1996. Arms that are
 // not seen hang at the shoulder; the head follows the trunk unless the ear is
 // seen; a foot that is not seen is at its ankle.
-func (p *evaluation) centre(hip, shoulder r2.Vec, seen seenAs) (c r2.Vec, arms bool, err error) {
-	at := make(map[body.Landmark]r3.Vec, 32)
-	set := func(l body.Landmark, v r2.Vec) { at[l] = r3.Vec{X: v.X, Y: v.Y} }
-	trunk := r2.Sub(shoulder, hip)
-	neck := r2.Add(shoulder, r2.Scale(neckShare, trunk))
-	set("neck", neck)
-	set("vertex", r2.Add(neck, r2.Scale(0.55, trunk)))
-	arms = true
-	for _, on := range sided {
-		set(on["hip"], hip)
-		set(on["shoulder"], shoulder)
-		from := shoulder
-		for _, part := range []string{"elbow", "wrist", "knuckle"} {
-			if v, ok := seen(on[part]); ok {
-				from = v
-			} else if part != "knuckle" {
-				arms = false
+func (p *evaluation) massShares(seen func(body.Landmark) bool) (massShares, error) {
+	out := massShares{arms: true}
+	// Each point in turn is put at 1 and all others at 0: the sum is linear.
+	with := func(hip, shoulder float64, one body.Landmark) (float64, error) {
+		at := make(map[body.Landmark]r3.Vec, 32)
+		x := func(l body.Landmark, v float64) float64 { at[l] = r3.Vec{X: v}; return v }
+		own := func(l body.Landmark) float64 {
+			if l == one {
+				return 1
 			}
-			set(on[part], from)
+			return 0
 		}
-		for _, part := range []string{"knee", "ankle"} {
-			v, _ := seen(on[part])
-			set(on[part], v)
+		neck := x("neck", shoulder+neckShare*(shoulder-hip))
+		x("vertex", neck+0.55*(shoulder-hip))
+		for _, on := range sided {
+			x(on["hip"], hip)
+			from := x(on["shoulder"], shoulder)
+			for _, part := range []string{"elbow", "wrist", "knuckle"} {
+				if l := on[part]; seen(l) {
+					from = own(l)
+				}
+				x(on[part], from)
+			}
+			x(on["knee"], own(on["knee"]))
+			ankle := x(on["ankle"], own(on["ankle"]))
+			x(on["heel"], ankle)
+			x(on["toe"], ankle)
+			if l := on["toe"]; seen(l) {
+				x(l, own(l))
+			}
 		}
-		ankle := at[on["ankle"]]
-		at[on["heel"]], at[on["toe"]] = ankle, ankle
-		if v, ok := seen(on["toe"]); ok {
-			set(on["toe"], v)
+		if ear := body.Landmark("ear." + string(p.sheet.Roles["near"])); seen(ear) {
+			x("vertex", neck+1.7*(own(ear)-neck))
+		}
+		v, err := body.CentreOfMass(p.sheet.Sex, at)
+		return v.X, err
+	}
+	var err error
+	if out.hip, err = with(1, 0, ""); err != nil {
+		return out, err
+	}
+	out.shoulder, _ = with(0, 1, "")
+	for _, on := range sided {
+		for _, part := range []string{"elbow", "wrist", "knuckle", "knee", "ankle", "toe"} {
+			l := on[part]
+			if !seen(l) {
+				out.arms = out.arms && part != "elbow" && part != "wrist"
+				continue
+			}
+			v, _ := with(0, 0, l)
+			out.of = append(out.of, massShare{l, v})
 		}
 	}
-	if ear, ok := seen(body.Landmark("ear." + string(p.sheet.Roles["near"]))); ok {
-		set("vertex", r2.Add(neck, r2.Scale(1.7, r2.Sub(ear, neck))))
+	if ear := body.Landmark("ear." + string(p.sheet.Roles["near"])); seen(ear) {
+		v, _ := with(0, 0, ear)
+		out.of = append(out.of, massShare{ear, v})
 	}
-	v, err := body.CentreOfMass(p.sheet.Sex, at)
-	return r2.Vec{X: v.X, Y: v.Y}, arms, err
+	return out, nil
 }
 
 // around is for how long before a take-off and after it the centre of mass is
@@ -163,34 +203,49 @@ func (p *evaluation) leaving() (v r2.Vec, ok bool) {
 		return v, false
 	}
 	n := max(2, int(math.Round(around/p.sheet.Timeline.Interval(f))))
-	path := p.pathOf(max(0, f-n), min(p.sheet.Timeline.Len()-1, f+n), p.key(p.keyID).roles, p.measure.Points...)
-	if len(path) == 0 {
+	c := p.pathOf(max(0, f-n), min(p.sheet.Timeline.Len()-1, f+n), p.key(p.keyID).roles, p.measure.Points...)
+	if len(c.at) == 0 {
 		return v, false
 	}
-	for i, m := range path {
-		on := map[body.Landmark]r2.Vec{}
-		var hip, shoulder r2.Vec
-		for k, name := range p.measure.Points {
-			switch name {
-			case "mid.hip":
-				hip = m.points[k]
-			case "mid.shoulder":
-				shoulder = m.points[k]
-			default:
-				if l, err := p.landmark(p.keyID, name); err == nil {
-					on[l] = m.points[k]
-				}
-			}
+	shares, known := p.found.masses[p.keyID]
+	names := p.measure.Points
+	marks := make([]body.Landmark, len(names))
+	for k, name := range names {
+		if _, mid := cutMid(name); !mid {
+			marks[k], _ = p.landmark(p.keyID, name)
 		}
-		c, _, err := p.centre(hip, shoulder, func(l body.Landmark) (r2.Vec, bool) { v, ok := on[l]; return v, ok })
-		if err != nil {
+	}
+	if !known {
+		var err error
+		if shares, err = p.massShares(func(l body.Landmark) bool { return slices.Contains(marks, l) }); err != nil {
 			p.require("landmark", "mass@"+p.keyID, "%v", err)
 			return v, false
 		}
-		path[i].points = []r2.Vec{c}
+		p.found.masses[p.keyID] = shares
 	}
+	share := make([]float64, len(names))
+	for k, name := range names {
+		switch name {
+		case "mid.hip":
+			share[k] = shares.hip
+		case "mid.shoulder":
+			share[k] = shares.shoulder
+		default:
+			if i := slices.IndexFunc(shares.of, func(m massShare) bool { return m.landmark == marks[k] }); i >= 0 {
+				share[k] = shares.of[i].share
+			}
+		}
+	}
+	sumOf := func(pts []r2.Vec) (m r2.Vec) {
+		for k, v := range pts {
+			m = r2.Add(m, r2.Scale(share[k], v))
+		}
+		return m
+	}
+	ahead, up := func(pts []r2.Vec) float64 { return sumOf(pts).X }, func(pts []r2.Vec) float64 { return sumOf(pts).Y }
+	times := c.times()
 	u := pathMassU * p.sheet.HeightM * p.plane.PxPerM / around
-	v = r2.Vec{X: p.slopeOver(path, func(v []r2.Vec) float64 { return v[0].X }), Y: p.slopeOver(path, height)}
+	v = r2.Vec{X: p.through(c, ahead, slope(times, c.along(ahead)), 'x'), Y: p.through(c, up, slope(times, c.along(up)), 'y')}
 	// It is braked while it is followed.
 	v.X *= 1 + p.input(plain("speed changes around the take-off"), 0, brakedU)
 	return r2.Add(v, p.uncertainPoint(plain("way of the centre of mass"), r2.Vec{}, u, u)), true

@@ -31,8 +31,10 @@ const (
 	wholeTurn  = 380.0
 	enoughTurn = 280.0
 	leastTurn  = 250.0
-	// stride is over how many seconds a direction of a path is read.
-	stride = 0.02
+	// stride is over how many seconds a direction of a path is read, clearOf over
+	// how many times a point's uncertainty at least.
+	stride  = 0.02
+	clearOf = 6.0
 
 	// What one flat view leaves open: the camera is not far away, its aim not
 	// quite level, the plane turns within a turn. Measured on the simulated
@@ -76,14 +78,24 @@ func (p *evaluation) round(az float64) float64 {
 
 func (p *evaluation) rightHanded() bool { return p.sheet.Roles["throwing"] == body.Right }
 
-// turn finds it. How well single points are known hardly matters to a fit
-// through dozens of them, so they pass the gate together, by the kinds' own
-// uncertainties.
+// turn finds it, once for all inputs: how well single points are known hardly
+// matters to a fit through dozens of them, so they pass the gate together, by the
+// kinds' own uncertainties.
 func (p *evaluation) turn() turn {
 	f, ok := p.frame(p.keyID)
 	if !ok {
 		return turn{}
 	}
+	out, known := p.found.turns[f]
+	if !known {
+		if out = p.findTurn(f); out.ok {
+			p.found.turns[f] = out
+		}
+	}
+	return out
+}
+
+func (p *evaluation) findTurn(f int) turn {
 	film := p.sheet.Timeline
 	n := int(math.Ceil(turnTime / film.Interval(f)))
 	first, last := max(0, f-n), min(film.Len()-1, f+n)
@@ -113,12 +125,13 @@ func (p *evaluation) turn() turn {
 	}
 	out := turn{}
 	step := max(1, int(math.Round(stride/film.Interval(f))))
-	// Outward from the place until the path has gone round.
+	clear := clearOf * markU(p.sheet.Observations[f][ball])
+	// Outward from the place until the path has gone round. Turns are added with
+	// their sign, so that what single pictures miss by does not add up.
 	outward := func(by, end int, most float64) (frames []int, turned float64) {
 		heading, known := 0.0, false
-		for i := f + by; (end-i)*by >= 0 && turned < most; i += by {
+		for i := f + by; (end-i)*by >= 0 && math.Abs(turned) < most; i += by {
 			a, okA := point(i)
-			b, okB := point(i - by*step)
 			if !okA {
 				if _, next := point(i + by); !next {
 					break
@@ -126,16 +139,22 @@ func (p *evaluation) turn() turn {
 				continue
 			}
 			frames = append(frames, i)
-			if !okB || (i-f)*by < step {
+			back := i - by*step
+			b, okB := point(back)
+			for okB && (back-f)*by > 0 && r2.Norm(r2.Sub(a, b)) < clear {
+				back -= by
+				b, okB = point(back)
+			}
+			if !okB || (back-f)*by < 0 {
 				continue
 			}
 			h := math.Atan2(a.Y-b.Y, a.X-b.X)
 			if known {
-				turned += math.Abs(math.Remainder(h-heading, 2*math.Pi)) * 180 / math.Pi
+				turned += math.Remainder(h-heading, 2*math.Pi) * 180 / math.Pi
 			}
 			heading, known = h, true
 		}
-		return frames, turned
+		return frames, math.Abs(turned)
 	}
 	ahead, after := outward(1, last, wholeTurn/2)
 	behind, before := outward(-1, first, max(wholeTurn/2, enoughTurn-after))
@@ -153,8 +172,12 @@ func (p *evaluation) turn() turn {
 	for k, i := range frames {
 		v, _ := point(i)
 		out.path, out.times = append(out.path, v), append(out.times, film.At(i))
-		if k >= step {
-			h := math.Atan2(v.Y-out.path[k-step].Y, v.X-out.path[k-step].X)
+		back := k - step
+		for back > 0 && r2.Norm(r2.Sub(v, out.path[back])) < clear {
+			back--
+		}
+		if back >= 0 {
+			h := math.Atan2(v.Y-out.path[back].Y, v.X-out.path[back].X)
 			if !math.IsNaN(heading) {
 				sweep += math.Remainder(h-heading, 2*math.Pi) * 180 / math.Pi
 			}
@@ -162,7 +185,11 @@ func (p *evaluation) turn() turn {
 		}
 	}
 	if math.Abs(sweep) < leastTurn {
-		return missing()
+		if len(frames) < last-first { // some of it is not followed yet
+			return missing()
+		}
+		p.require("path", p.keyID, "the %s goes round by only %.0f° here, this needs %.0f°: the film begins or ends too near", LandmarkName(ball), math.Abs(sweep), leastTurn)
+		return turn{}
 	}
 	o, err := orbit.FromBehind(out.path)
 	// What is nearer to the camera is seen larger about the picture's middle:

@@ -404,7 +404,9 @@ type bodyAt struct {
 type foundCourses struct {
 	ways    map[courseKey][]bodyAt
 	centres map[int]orbitCentre
-	paths   map[pathKey][]moment
+	paths   map[pathKey]path
+	masses  map[string]massShares
+	turns   map[int]turn
 }
 
 type courseKey struct {

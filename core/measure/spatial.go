@@ -236,15 +236,16 @@ func footTravel(p *evaluation) float64 {
 }
 
 func twistRangeSeen(p *evaluation) float64 {
-	path := p.path(p.stamp(-1), p.keyID, p.measure.Points...)
-	if len(path) == 0 {
+	c := p.path(p.stamp(-1), p.keyID, p.measure.Points...)
+	if len(c.at) == 0 {
 		return 0
 	}
-	from := incline(path[0].points)
+	from := incline(c.at[0].points)
 	turn := func(v []r2.Vec) float64 { return wrap(incline(v) - from) }
-	most, _ := greatest(path, turn)
-	fewest, _ := least(path, turn)
-	return most - fewest
+	times, v := c.times(), c.along(turn)
+	most, _ := greatest(times, v)
+	fewest, _ := least(times, v)
+	return p.through(c, turn, most.plus(-1, fewest), 0)
 }
 
 func directionGap(p *evaluation) float64 {
@@ -290,17 +291,13 @@ func (p *evaluation) extreme(way []bodyAt, names []string, sign float64, of func
 	if len(way) == 0 {
 		return 0
 	}
-	plane := make([]moment, len(way))
+	times, value := make([]float64, len(way)), make([]float64, len(way))
 	for i, m := range way {
-		plane[i] = moment{t: m.t, frame: i}
+		times[i], value[i] = m.t, sign*of(m.points)
 	}
-	value := make([]float64, len(way))
-	for i, m := range way {
-		value[i] = sign * of(m.points)
-	}
-	top, at := greatestOf(plane, value)
-	there := way[at.frame]
-	return sign*top + of(p.exact(there.frame, names...)) - of(there.points)
+	top, at := greatest(times, value)
+	there := way[at]
+	return sign*top.value + of(p.exact(there.frame, names...)) - of(there.points)
 }
 
 func includedStrike(p *evaluation) float64 {

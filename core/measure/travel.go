@@ -194,14 +194,14 @@ func sway(p *evaluation) float64 {
 	if !ok {
 		return 0
 	}
-	mean := func(from, to string) float64 {
-		path := p.path(from, to, p.measure.Points[0])
-		sum := 0.0
-		for _, m := range path {
-			sum += m.points[0].X / float64(len(path))
+	ahead := func(pts []r2.Vec) float64 { return pts[0].X }
+	place := func(from, to string, part byte) float64 {
+		c := p.path(from, to, p.measure.Points[0])
+		if len(c.at) == 0 {
+			return 0
 		}
-		return p.mid(to, sum)
+		return p.mid(to, p.through(c, ahead, mean(c.along(ahead)), part))
 	}
 	const way = 0.6 // m from turn to turn toward the throw, about
-	return p.length(math.Abs(mean(from, to) - mean(before[0], before[1]) + p.alongThrow(way)))
+	return p.length(math.Abs(place(from, to, 'a') - place(before[0], before[1], 'b') + p.alongThrow(way)))
 }
