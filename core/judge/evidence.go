@@ -28,6 +28,8 @@ type Sign struct {
 	State    State   `json:"state"`
 	Strength float64 `json:"strength"`
 	Says     string  `json:"says"`
+
+	known bool // it has a number
 }
 
 // Round is a fault in one turn or stride, or at its one moment.
@@ -65,6 +67,28 @@ type Overrule struct {
 // saidSo is the least strength of a fault that the coach says is there.
 const saidSo = 0.5
 
+// LookReliability is how often one look by eye is right (common practice: trained
+// observers of fast movements agree with a measurement about so often).
+const LookReliability = 0.85
+
+// backed reports whether looks that are off may be believed: two agree, or a
+// number of the same fault is known and none denies it. One wrong tick invents
+// no fault.
+func backed(pieces map[string]Sign) bool {
+	looks, numbers, denied := 0, 0, false
+	for _, s := range pieces {
+		switch {
+		case s.Look != "" && s.State == Present:
+			looks++
+		case s.Key != "" && s.State == Absent:
+			denied = true
+		case s.Key != "" && s.known:
+			numbers++
+		}
+	}
+	return looks > 1 || numbers > 0 && !denied
+}
+
 // find weighs a fault's evidence, round by round. One measure at several places
 // is one piece of it: the strongest of them counts.
 func find(e playbook.Event, f playbook.Fault, c Evidence, values map[string]Judged) Finding {
@@ -82,9 +106,14 @@ func find(e playbook.Event, f playbook.Fault, c Evidence, values map[string]Judg
 			}
 		}
 		seen, present := 0, 0
+		believed, doubted := backed(pieces), false
 		for _, id := range slices.Sorted(maps.Keys(pieces)) {
 			s := pieces[id]
 			if s.State == Unsure {
+				continue
+			}
+			if s.Look != "" && s.State == Present && !believed {
+				doubted = true
 				continue
 			}
 			seen++
@@ -100,8 +129,15 @@ func find(e playbook.Event, f playbook.Fault, c Evidence, values map[string]Judg
 		switch {
 		case present > 0:
 			one.State = Present
-		case seen > 0 && one.Certainty >= 0.5:
+		case seen > 0 && one.Certainty >= 0.5 && !doubted:
 			one.State = Absent
+		}
+		if doubted {
+			for i := range one.Signs {
+				if s := &one.Signs[i]; s.Look != "" && s.State == Present {
+					s.Says += "; one look alone is not enough: look at a second sign, or measure"
+				}
+			}
 		}
 		if one.State != Present {
 			one.Strength = 0
@@ -229,7 +265,7 @@ func weigh(e playbook.Event, ev playbook.Evidence, c Evidence, values map[string
 		s := Sign{Look: ev.Look, State: Unsure, Says: "by eye: not judged yet"}
 		switch c.Looks[ev.Look] {
 		case "off":
-			s.State, s.Strength, s.Says = Present, 1, "by eye: "+l.Off
+			s.State, s.Strength, s.Says = Present, LookReliability, "by eye: "+l.Off
 		case "good":
 			s.State, s.Says = Absent, "by eye: "+l.Text
 		}
@@ -242,6 +278,7 @@ func weigh(e playbook.Event, ev playbook.Evidence, c Evidence, values map[string
 		s.Says = "not measured yet"
 		return s
 	}
+	s.known = true
 	beyond := v.Value.Value - limit
 	if ev.Side == "low" {
 		beyond = -beyond

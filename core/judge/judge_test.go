@@ -153,16 +153,36 @@ func TestLookForsAreEvidence(t *testing.T) {
 		strength  float64
 		certainty float64
 	}{
-		{"seen by eye alone", nil, Looks{"eye": "off"}, Present, 1, 0.5},
+		{"one look alone is not believed", nil, Looks{"eye": "off"}, Unsure, 0, 0},
+		{"nor against a number", []measure.Value{value("n@one", 9, 0.2)}, Looks{"eye": "off"}, Unsure, 0, 0.5},
+		{"but with one that leaves it open", []measure.Value{value("n@one", 5, 2)}, Looks{"eye": "off"}, Present, LookReliability, 0.5},
 		{"good by eye, not measured", nil, Looks{"eye": "good"}, Absent, 0, 0.5},
 		{"can't see", nil, Looks{"eye": "can't see"}, Unsure, 0, 0},
-		{"eye and measure agree", []measure.Value{value("n@one", 3, 0.2)}, Looks{"eye": "off"}, Present, 0.75, 1},
+		{"eye and measure agree", []measure.Value{value("n@one", 3, 0.2)}, Looks{"eye": "off"}, Present, (0.5 + LookReliability) / 2, 1},
 		{"measured, eye says good", []measure.Value{value("n@one", 3, 0.2)}, Looks{"eye": "good"}, Present, 0.25, 1},
 		{"both good", []measure.Value{value("n@one", 9, 0.2)}, Looks{"eye": "good"}, Absent, 0, 1},
 	} {
 		f := finding(t, Read(chainBook(), Evidence{Values: c.values, Looks: c.looks}), "alone")
 		if f.State != c.state || math.Abs(f.Strength-c.strength) > 1e-9 || math.Abs(f.Certainty-c.certainty) > 1e-9 {
 			t.Errorf("%s: %s %v (certainty %v), want %s %v (%v)", c.name, f.State, f.Strength, f.Certainty, c.state, c.strength, c.certainty)
+		}
+	}
+}
+
+// Two looks that agree are believed without a number.
+func TestTwoLooksAgree(t *testing.T) {
+	e := chainBook()
+	e.Looks = append(e.Looks, playbook.Look{ID: "ear", At: "one", Text: "quiet ears", Off: "wild ears"})
+	f := &e.Faults[3]
+	f.Evidence = append(f.Evidence, playbook.Evidence{Look: "ear"})
+	for _, c := range []struct {
+		looks Looks
+		state State
+	}{
+		{Looks{"eye": "off", "ear": "off"}, Present}, {Looks{"eye": "off", "ear": "good"}, Unsure}, {Looks{"eye": "good", "ear": "good"}, Absent},
+	} {
+		if got := finding(t, Read(e, Evidence{Looks: c.looks}), "alone"); got.State != c.state {
+			t.Errorf("%v: %s, want %s", c.looks, got.State, c.state)
 		}
 	}
 }

@@ -34,10 +34,6 @@ func (f Point3D) U() r3.Vec {
 	return r3.Vec{X: math.Sqrt(v.X), Y: math.Sqrt(v.Y), Z: math.Sqrt(v.Z)}
 }
 
-// MostFocalU is how well, as a share, a camera's focal length must be known for
-// what is in the air.
-const MostFocalU = 0.15
-
 var errAlongOneLine = errors.New("the cameras look along one line: move one of them aside")
 
 // Triangulate finds the point that two or more views see, by weighted least
@@ -51,9 +47,6 @@ func Triangulate(sights ...Ray) (Point3D, error) {
 	for _, s := range sights {
 		if !anyNonZero(s.Px.X, s.Px.Y) || !(s.U > 0) {
 			return Point3D{}, errors.New("the point lies nowhere on one of the pictures")
-		}
-		if s.View.FocalU > MostFocalU {
-			return Point3D{}, errors.New("the known points leave open how far away a camera stood: mark the tops of rods that stand at its near side and at its far side")
 		}
 		m := &s.View.at
 		for axis, at := range []float64{s.Px.X, s.Px.Y} {

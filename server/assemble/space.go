@@ -57,9 +57,6 @@ func cameraPose(b store.Bench) (*optics.View, *CameraPose) {
 		return nil, out
 	}
 	out.Miss, out.U = v.RMS, v.FocalU
-	if v.FocalU > optics.MostFocalU {
-		out.Why = "these points leave open how far away the camera stood: for what is in the air, mark the tops of rods that stand at the near side and at the far side"
-	}
 	return &v, out
 }
 

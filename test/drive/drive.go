@@ -75,19 +75,19 @@ func (c *Coach) Press(name string) {
 	c.Click("button, a, [role=button], [role=radio], label, summary", name)
 }
 
-// Click clicks the first shown element that a selector finds by its name.
+// Click clicks the first shown element that a selector finds by its name. What is
+// drawn anew between looking and pressing is looked for again.
 func (c *Coach) Click(selector, name string) {
-	press := func() { c.Find(selector, name).MustScrollIntoView().MustClick() }
+	var err error
 	for range 3 {
-		err := rod.Try(press)
-		if err == nil {
-			return
-		}
-		if !strings.Contains(err.Error(), "detached") { // drawn anew between looking and pressing
-			panic(err)
+		e := c.Find(selector, name).Timeout(patience)
+		if err = e.ScrollIntoView(); err == nil {
+			if err = e.Click(proto.InputMouseButtonLeft, 1); err == nil {
+				return
+			}
 		}
 	}
-	press()
+	panic(fmt.Sprintf("%q cannot be pressed: %v\n%s", name, err, c.Text()))
 }
 
 // Type writes into the field of a label or name.
