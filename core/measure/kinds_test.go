@@ -145,6 +145,7 @@ func after(frame int, keyID string) float64 { return float64(frame-on[keyID]) / 
 func share(m *playbook.Measure)   { m.Unit = "%" }
 func degrees(m *playbook.Measure) { m.Unit = "deg" }
 func seconds(m *playbook.Measure) { m.Unit = "s" }
+func newtons(m *playbook.Measure) { m.Unit = "N" }
 
 // bowl is 0.1 m, or so many degrees, over its lowest at the ends of a stretch and 0
 // in its middle: a parabola.
@@ -325,7 +326,7 @@ var inThePicture = []example{
 	{kind: "orbit-high", points: "implement", stamps: "d*", want: 180, within: 1.5, change: degrees, view: "back", course: turning},
 	{kind: "orbit-slope", points: "implement", stamps: "d*", want: 30, within: 0.5, change: degrees, view: "back", course: turning},
 	{kind: "orbit-speed", points: "implement", stamps: "d*", want: 1.5 * 4 * math.Pi, within: 0.4, view: "back", course: turning},
-	{kind: "orbit-pull", points: "implement", stamps: "d*", want: 7.26 * 1.5 * 16 * math.Pi * math.Pi, within: 60, view: "back", course: turning},
+	{kind: "orbit-pull", points: "implement", stamps: "d*", want: 7.26 * 1.5 * 16 * math.Pi * math.Pi, within: 60, change: newtons, view: "back", course: turning},
 }
 
 var inSpace = []example{
@@ -401,7 +402,7 @@ var inSpace = []example{
 	{kind: "orbit-high", points: "implement", stamps: "e*", want: 324, within: 0.1, change: degrees, course: levelTurn},
 	{kind: "orbit-speed", points: "implement", stamps: "c*", want: 1.5 * 4 * math.Pi, within: 0.2, course: levelTurn},
 	// the cord pulls inward m v²/r and holds the weight
-	{kind: "orbit-pull", points: "implement", stamps: "c*", want: 7.26 * math.Hypot(1.5*16*math.Pi*math.Pi, flight.G), within: 60, course: levelTurn},
+	{kind: "orbit-pull", points: "implement", stamps: "c*", want: 7.26 * math.Hypot(1.5*16*math.Pi*math.Pi, flight.G), within: 60, change: newtons, course: levelTurn},
 	// 1 m from the lowest to the highest, 3 m apart
 	{kind: "orbit-slope", points: "implement", stamps: "zero#1*", want: math.Atan2(1, 3) * 180 / math.Pi, within: 0.1, change: degrees, course: func(f int) spots {
 		s, c := math.Sincos(4 * math.Pi * after(f, "a"))

@@ -142,6 +142,9 @@ func EvaluateOne(s *Recording, m playbook.Measure, keyID string) (v Value) {
 		} else if v.Known() && !(finite(v.Value) && finite(v.U)) {
 			v = empty
 			v.Missing = []Missing{{"landmark", "these points and stamps give no number: look at them again", m.ID}}
+		} else if why := nonsense(v, m.Kind); v.Known() && why != "" {
+			v = empty
+			v.Missing = []Missing{{"landmark", why, m.ID}}
 		}
 	}()
 	space, picture, missing := s.allowed(m)
@@ -173,6 +176,38 @@ func EvaluateOne(s *Recording, m playbook.Measure, keyID string) (v Value) {
 	s.evaluate(&v, m, keyID, k.compute, plane)
 	return v
 }
+
+// ranges are what a value of a unit can be at all, and the widest ± that still
+// says something of it (common practice).
+var ranges = map[string]struct{ low, high, most float64 }{
+	"deg": {-1080, 1080, 120}, "%": {-400, 400, 120}, "m": {-30, 30, 2.5}, "m/s": {-60, 60, 12}, "s": {-20, 20, 1}, "N": {0, 6000, 2000},
+	"deg/s": {-3000, 3000, 900}, "/min": {0, 600, 120}, "body weights": {0, 15, 4}, "": {-20, 20, 2},
+}
+
+// nonsense says why a value is no answer: it cannot be, or its ± is wider than
+// what it can be; empty when it is one.
+func nonsense(v Value, kind string) string {
+	r, known := ranges[v.Unit]
+	if jointAngles[kind] {
+		r.low, r.high = 0, 181
+	}
+	unit := " " + v.Unit
+	if v.Unit == "deg" {
+		unit = "°"
+	}
+	switch {
+	case !known:
+		return ""
+	case 2*v.U > r.most:
+		return fmt.Sprintf("its ± would be %.3g%s: these points lie too near to each other, or too little is known of the camera, to tell it", 2*v.U, unit)
+	case v.Value+2*v.U < r.low || v.Value-2*v.U > r.high:
+		return fmt.Sprintf("by these points and stamps it would be %.3g%s, which cannot be: look at them again", v.Value, unit)
+	}
+	return ""
+}
+
+// jointAngles are the kinds of angles at a joint.
+var jointAngles = map[string]bool{"included": true, "included-least": true, "included-strike": true, "arm-trunk": true}
 
 // evaluate computes a value by a formula, and what each of its inputs does to it.
 func (s *Recording) evaluate(v *Value, m playbook.Measure, keyID string, compute func(*evaluation) float64, plane optics.Plane) {

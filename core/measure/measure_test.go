@@ -330,3 +330,24 @@ func TestFootSpeedBeforeContact(t *testing.T) {
 		t.Error("a contact at the film's beginning has a foot speed")
 	}
 }
+
+// What cannot be, and what says nothing, is no number: it is said why.
+func TestNonsenseIsNoNumber(t *testing.T) {
+	for _, c := range []struct {
+		v    Value
+		kind string
+		says string
+	}{
+		{Value{Unit: "%", Value: 621, U: 116247}, "apart-share", "its ± would be 2.32e+05 %"},
+		{Value{Unit: "deg", Value: 90, U: 80}, "included", "its ± would be 160°"},
+		{Value{Unit: "deg", Value: 240, U: 3}, "included", "which cannot be"},
+		{Value{Unit: "m/s", Value: 95, U: 2}, "release-speed", "which cannot be"},
+		{Value{Unit: "deg", Value: 240, U: 3}, "facing", ""},
+		{Value{Unit: "deg", Value: 178, U: 9}, "included", ""},
+		{Value{Unit: "", Value: 1.04, U: 0.03}, "step-growth", ""},
+	} {
+		if got := nonsense(c.v, c.kind); c.says == "" && got != "" || !strings.Contains(got, c.says) {
+			t.Errorf("%v %s ± %v: %q, want %q", c.v.Value, c.v.Unit, 2*c.v.U, got, c.says)
+		}
+	}
+}

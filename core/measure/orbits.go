@@ -318,7 +318,7 @@ func orbitPull(p *evaluation) float64 {
 	radius := p.metres(math.Pow(r3.Norm(v), 3)/across) * (1 + p.input(plain("bend of the path"), 0, orbitBendU))
 	f, _, err := orbit.Pull(mass, speed, radius)
 	if err != nil {
-		p.require("path", p.keyID, "%v", err)
+		p.require("path", p.keyID, "the %s hardly moves round %s on these pictures: look at its path again", LandmarkName(body.Landmark(p.measure.Points[0])), p.key(p.keyID).Name)
 	}
 	return f
 }
