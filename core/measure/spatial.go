@@ -25,7 +25,7 @@ var spatialKinds = map[string]kind{
 	"behind-middle":   {formula: "how far the first point is behind the middle of the other two", compute: behindMiddle, space: behindMiddleSpace},
 	"foot-travel":     {formula: "way of the ball of the foot toward the throw since the key position before", everyStamp: true, back: 1, space: footTravel},
 	"before-line":     {space: func(p *evaluation) float64 { return -p.flat(p.keyID, p.measure.Points[0]).X }},
-	"needed-lean":     {formula: "tan of the lean = v² ÷ (g(r − h·sin lean)), the radius r from the circle through the footprints, v along them, h = 0.55 of height", everyStamp: true, back: 1, on: 2, space: neededLean},
+	"needed-lean":     {formula: "tan of the lean = v²(r − h·sin lean) ÷ (g·r²), the radius r from the circle through the footprints, v along them, h = 0.55 of height", everyStamp: true, back: 1, on: 2, space: neededLean},
 	"outside-curve":   {formula: "how far the ball of the foot is outside the arc from the footprint before to the next", everyStamp: true, back: 1, on: 1, space: outsideCurve},
 	"foot-to-path":    {formula: "direction of the path − direction of the foot, toes away from the curve's inside positive", everyStamp: true, back: 1, space: footToPath},
 	"off-bar":         {formula: "direction of the thigh on the ground plan, from along the bar, away from it positive", space: offBar},

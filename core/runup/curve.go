@@ -107,23 +107,25 @@ const (
 )
 
 // BodyLean is the lean, degrees from the vertical, that a curve of radius r (m)
-// at the feet asks for at speed v (m/s) when the centre of mass is h metres
-// from the foot, and so nearer to the centre: tanθ = v²/(g(r − h·sinθ)).
+// at the feet asks for at the speed v (m/s) of the footprints when the centre of
+// mass is h metres from the foot. It runs nearer to the centre and so more
+// slowly, by (r − h·sinθ)/r: tanθ = v²(r − h·sinθ)/(g·r²).
 func BodyLean(v, r, h float64) (float64, error) {
 	if h < 0 || r <= h {
 		return 0, fmt.Errorf("a curve of radius %g m is too tight for a body whose centre is %g m up", r, h)
 	}
 	lean := 0.0
 	for range 60 {
-		lean = math.Atan(v * v / (flight.G * (r - h*math.Sin(lean))))
+		lean = math.Atan(v * v * (r - h*math.Sin(lean)) / (flight.G * r * r))
 	}
 	return lean / rad, nil
 }
 
-// RequiredSpeed is the speed, m/s, that a lean asks for: BodyLean the other way.
+// RequiredSpeed is the speed of the footprints, m/s, that a lean asks for: BodyLean
+// the other way.
 func RequiredSpeed(lean, r, h float64) float64 {
 	s, c := math.Sincos(lean * rad)
-	return math.Sqrt(flight.G * (r - h*s) * s / c)
+	return r * math.Sqrt(flight.G*s/c/(r-h*s))
 }
 
 // FreeTakeOff is the geometry of a pole whose tip is in the box: the angle to

@@ -48,7 +48,7 @@ func TestTheMarksOfAWorkedCurve(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	near(t, "the lean", lean, 27.6, 0.05)
+	near(t, "the lean", lean, 25.50, 0.05)
 	plain, _ := CurveLean(7, 10.027)
 	near(t, "the lean without the body's height", plain, 26.5, 0.05)
 	near(t, "the speed of that lean", RequiredSpeed(lean, 10.027, 1.0), 7, 1e-6)
