@@ -275,14 +275,34 @@ func Distance(t Projectile, r, u Release, a Air) (metres, metresU float64, err e
 	return p.Distance, math.Sqrt(square), nil
 }
 
-// Best is the release angle, and the attack at release, with which a thing goes
-// farthest at a speed and height; the speed is taken to be the same at every
-// angle, which no athlete's is.
-func Best(t Projectile, speed, height float64, a Air) (angle, attack, metres float64, err error) {
+// Effort is how fast an athlete throws: a speed, m/s, at an angle, degrees, and
+// the speed that is lost with each degree that it is steeper, m/s.
+type Effort struct {
+	Speed, At, Loss float64
+}
+
+// At the same effort a thing leaves more slowly the steeper it is thrown: the
+// body is stronger forward than upward, and more of the work lifts. Loss by
+// implement, m/s a degree: the javelin's after Red & Zogaib 1977, the shot's so
+// that best angles are those of Linthorne 2001; the discus's between them,
+// common practice. All from memory. A hammer's speed is taken as the same.
+const (
+	JavelinLoss = 0.127
+	ShotLoss    = 0.05
+	DiscusLoss  = 0.08
+)
+
+// SpeedAt is the speed, m/s, at an angle, degrees.
+func (e Effort) SpeedAt(angle float64) float64 { return e.Speed - e.Loss*(angle-e.At) }
+
+// Best is the release angle, and the attack at release, degrees, with which a
+// thing goes farthest at an effort from a height, m. Without loss the speed is
+// the same at every angle, which no athlete's is: that optimum is too steep.
+func Best(t Projectile, e Effort, height float64, a Air) (angle, attack, metres float64, err error) {
 	far := func(angle, attack float64) float64 {
-		p, e := Fly(t, Release{Speed: speed, Angle: angle, Height: height, Attitude: angle + attack}, a)
-		if e != nil {
-			err = e
+		p, failed := Fly(t, Release{Speed: e.SpeedAt(angle), Angle: angle, Height: height, Attitude: angle + attack}, a)
+		if failed != nil {
+			err = failed
 		}
 		return p.Distance
 	}

@@ -106,7 +106,7 @@ func TestWithoutAirAllFlyAlike(t *testing.T) {
 			}
 			near(t, name+": the distance", p.Distance, Range(c[0], c[1], c[2]), 1e-4)
 		}
-		angle, _, _, err := Best(thing, 13.5, 2.1, Air{})
+		angle, _, _, err := Best(thing, Effort{Speed: 13.5}, 2.1, Air{})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -135,7 +135,7 @@ func TestWhatAirDoes(t *testing.T) {
 		t.Errorf("a hammer loses %.2f m to the air", l)
 	}
 	best := func(wind float64) float64 {
-		_, _, m, err := Best(things["discus"], 25, 1.8, Air{Density, wind})
+		_, _, m, err := Best(things["discus"], Effort{Speed: 25}, 1.8, Air{Density, wind})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -147,6 +147,29 @@ func TestWhatAirDoes(t *testing.T) {
 	p, err := Fly(things["javelin"], Release{Speed: 28, Angle: 34, Height: 1.9, Attitude: 35}, Air{Density: Density})
 	if err != nil || p.Attitude > -5 || p.Distance < 70 || p.Distance > 90 {
 		t.Errorf("a javelin of 28 m/s flies %.1f m and lands at %.0f° (%v)", p.Distance, p.Attitude, err)
+	}
+}
+
+// Best angles lie where athletes' are: a javelin's at 32–36° (Hubbard & Alaways
+// 1987; Best and others 1995), a shot's at 31–39° (Linthorne 2001), both from
+// memory. At one speed for all angles they would be steeper by 4° and more.
+func TestBestAnglesOfAthletes(t *testing.T) {
+	for _, c := range []struct {
+		thing     string
+		e         Effort
+		low, high float64
+	}{
+		{"javelin", Effort{30, 35, JavelinLoss}, 32, 36}, {"javelin", Effort{25, 35, JavelinLoss}, 32, 36}, {"shot", Effort{13.5, 37, ShotLoss}, 31, 39},
+	} {
+		angle, _, _, err := Best(things[c.thing], c.e, 2, Air{Density: Density})
+		if err != nil || angle < c.low || angle > c.high {
+			t.Errorf("a %s at %v m/s goes farthest at %.1f°, published is %v–%v (%v)", c.thing, c.e.Speed, angle, c.low, c.high, err)
+		}
+		e := c.e
+		e.Loss = 0
+		if steep, _, _, _ := Best(things[c.thing], e, 2, Air{Density: Density}); steep < angle+4 {
+			t.Errorf("a %s at one speed goes farthest at %.1f°, with the loss at %.1f°", c.thing, steep, angle)
+		}
 	}
 }
 
