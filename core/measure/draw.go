@@ -46,8 +46,9 @@ func Draws(s *Recording, n int) map[string][]float64 {
 		plane   optics.Plane
 		found   *foundCourses
 	}
+	s.Scatter()
 	var jobs []job
-	plane, err := s.Calibration.Plane()
+	plane, err := s.calibration().Plane()
 	for _, m := range s.Event.Measures {
 		space, picture, _ := s.allowed(m)
 		for _, keyID := range KeysOf(m) {

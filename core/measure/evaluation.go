@@ -294,7 +294,7 @@ func (p *evaluation) pixel(frame int, l body.Landmark) (px, u r2.Vec, ok bool) {
 	}
 	ux, uy := p.sheet.Calibration.Parallax(m.At, depth, p.plane.PxPerM)
 	moved, cu := p.sheet.Camera.At(frame)
-	own := math.Hypot(markU(m), cu)
+	own := math.Hypot(p.sheet.markU(m), cu)
 	return moved.Inverse().Map(m.At), r2.Vec{X: math.Hypot(own, ux), Y: math.Hypot(own, uy)}, true
 }
 
@@ -460,7 +460,7 @@ func (p *evaluation) origin() float64 {
 		p.require("origin", "origin", "mark the %s", p.sheet.Event.Line)
 		return 0
 	}
-	u := p.sheet.Calibration.MarkU
+	u := p.sheet.calibration().MarkU
 	px := r2.Vec{X: p.input(plain("marking the line"), o.X, u), Y: o.Y}
 	factor, su, err := p.sheet.Calibration.OffSquareFactor()
 	if err != nil {

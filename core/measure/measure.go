@@ -49,6 +49,7 @@ type Recording struct {
 	view          *optics.View                             // where the camera stood, once joined
 	reconstructed map[int]map[body.Landmark]optics.Point3D // what two films show in space
 	lost          map[int]map[body.Landmark]error          // and what they do not, though it is marked on both
+	scatter       *Scatter                                 // once it is looked for
 }
 
 // Missing is something a measure still needs.
@@ -112,6 +113,7 @@ func Evaluate(s *Recording) []Value {
 			jobs = append(jobs, job{m, keyID})
 		}
 	}
+	s.Scatter()
 	out := make([]Value, len(jobs))
 	workers := runtime.GOMAXPROCS(0)
 	var wait sync.WaitGroup
@@ -165,7 +167,7 @@ func EvaluateOne(s *Recording, m playbook.Measure, keyID string) (v Value) {
 			return in
 		}
 	}
-	plane, err := s.Calibration.Plane()
+	plane, err := s.calibration().Plane()
 	if err != nil {
 		v.Missing = append(v.Missing, Missing{"scale", err.Error(), "calibration"})
 		return v
@@ -344,7 +346,7 @@ func Follows(s *Recording) []Followed {
 
 // each tries every measure that the view allows.
 func each(s *Recording, then func(*evaluation)) {
-	plane, err := s.Calibration.Plane()
+	plane, err := s.calibration().Plane()
 	for _, m := range s.Event.Measures {
 		space, picture, _ := s.allowed(m)
 		for _, keyID := range KeysOf(m) {

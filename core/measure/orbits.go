@@ -125,7 +125,7 @@ func (p *evaluation) findTurn(f int) turn {
 	}
 	out := turn{}
 	step := max(1, int(math.Round(stride/film.Interval(f))))
-	clear := clearOf * markU(p.sheet.Observations[f][ball])
+	clear := clearOf * p.sheet.markU(p.sheet.Observations[f][ball])
 	// Outward from the place until the path has gone round. Turns are added with
 	// their sign, so that what single pictures miss by does not add up.
 	outward := func(by, end int, most float64) (frames []int, turned float64) {

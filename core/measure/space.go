@@ -94,7 +94,7 @@ func (p *evaluation) speedOf(l body.Landmark, k known) float64 {
 // finds the points in space that both show. It gives by how much the second
 // film's time runs after the first one's.
 func (s *Recording) JoinFilms(stand *optics.View, other *SecondView) (clock.TimeMap, error) {
-	s.view, s.reconstructed, s.lost = stand, nil, nil
+	s.view, s.reconstructed, s.lost, s.scatter = stand, nil, nil, nil
 	if other == nil {
 		return clock.TimeMap{}, nil
 	}
@@ -106,6 +106,9 @@ func (s *Recording) JoinFilms(stand *optics.View, other *SecondView) (clock.Time
 	if err != nil {
 		return both, err
 	}
+	own := &Recording{Timeline: other.Timeline, Observations: other.Observations, HeightM: s.HeightM}
+	factor := [2]float64{s.Scatter().Factor, own.Scatter().Factor}
+	var disagree []float64
 	spots, lost := map[int]map[body.Landmark]optics.Point3D{}, map[int]map[body.Landmark]error{}
 	for frame, marks := range s.Observations {
 		t := both.At(s.Timeline.At(frame))
@@ -114,9 +117,10 @@ func (s *Recording) JoinFilms(stand *optics.View, other *SecondView) (clock.Time
 			if !ok {
 				continue
 			}
+			seen.U *= factor[1]
 			moved, cu := s.Camera.At(frame)
-			fix, err := optics.Triangulate(optics.Ray{View: *stand, Px: moved.Inverse().Map(m.At), U: math.Hypot(markU(m), cu)}, seen)
-			if err == nil && fix.RMS > worstMiss*math.Hypot(markU(m), seen.U) {
+			fix, err := optics.Triangulate(optics.Ray{View: *stand, Px: moved.Inverse().Map(m.At), U: math.Hypot(s.markU(m), cu)}, seen)
+			if err == nil && fix.RMS > worstMiss*math.Hypot(s.markU(m), seen.U) {
 				err = fmt.Errorf("the two films show it at different places, %.0f px off: look at it, at the known points and at the shared stamps again", fix.RMS)
 			}
 			if spots[frame] == nil {
@@ -127,6 +131,21 @@ func (s *Recording) JoinFilms(stand *optics.View, other *SecondView) (clock.Time
 				continue
 			}
 			spots[frame][l] = fix
+			disagree = append(disagree, 2*fix.RMS/math.Hypot(fix.Expect, s.unseen(l, stand.PxPerM())))
+		}
+	}
+	// Two films of a point leave one residual open.
+	if r := ratio(disagree); r >= worthTelling {
+		for frame := range spots {
+			for l, fix := range spots[frame] {
+				for i := range fix.Spread {
+					fix.Spread[i] = r3.Scale(r, fix.Spread[i])
+				}
+				spots[frame][l] = fix
+			}
+		}
+		if now := s.Scatter(); r > now.Factor {
+			s.scatter = &Scatter{Factor: r, Seen: r * now.Told, Told: now.Told, From: "the two films show points at different places"}
 		}
 	}
 	s.reconstructed, s.lost = spots, lost
@@ -146,11 +165,20 @@ func (s *Recording) ReconstructedPoints() (points, lost int) {
 // point that is taken for one.
 const worstMiss = 8
 
-func markU(m Observation) float64 {
+// toldU is a point's uncertainty as it was told, px.
+func toldU(m Observation) float64 {
 	if m.U == 0 {
 		return unknownMarkU
 	}
 	return m.U
+}
+
+// markU is a point's uncertainty as the film's points show it, px.
+func (s *Recording) markU(m Observation) float64 {
+	if s.scatter == nil {
+		return toldU(m)
+	}
+	return s.scatter.Factor * toldU(m)
 }
 
 // AlignClocks joins another film's time to this one's by the key positions that are
@@ -195,7 +223,7 @@ func (a *SecondView) at(l body.Landmark, t, u float64, stamped int) (optics.Ray,
 			return r2.Vec{}, 0, false
 		}
 		moved, cu := a.Camera.At(i)
-		return moved.Inverse().Map(m.At), math.Hypot(markU(m), cu), true
+		return moved.Inverse().Map(m.At), math.Hypot(toldU(m), cu), true
 	}
 	j := a.Timeline.FirstAfter(t)
 	if j > 0 && j < a.Timeline.Len() {
@@ -369,7 +397,7 @@ func (p *evaluation) floor(keyID, name string) r2.Vec {
 		return r2.Vec{}
 	}
 	moved, cu := p.sheet.Camera.At(f)
-	fix, err := optics.Ray{View: *p.sheet.view, Px: moved.Inverse().Map(m.At), U: math.Hypot(markU(m), cu)}.OnPlane(height, u)
+	fix, err := optics.Ray{View: *p.sheet.view, Px: moved.Inverse().Map(m.At), U: math.Hypot(p.sheet.markU(m), cu)}.OnPlane(height, u)
 	if err != nil {
 		p.require("landmark", string(l)+"@"+keyID, "%v", err)
 		return r2.Vec{}

@@ -23,6 +23,7 @@ type Point3D struct {
 	At     r3.Vec
 	Spread [3]r3.Vec
 	RMS    float64 // px, by which the views miss it
+	Expect float64 // px, the standard uncertainty of a pixel: as it was told, and as the cameras are known
 }
 
 // U is the standard uncertainty along each axis, m.
@@ -62,7 +63,7 @@ func Triangulate(sights ...Ray) (Point3D, error) {
 	var chol [6]float64
 	for range 8 {
 		n = normal3{}
-		sum := 0.0
+		sum, expect := 0.0, 0.0
 		for _, s := range sights {
 			at := s.View.Px(p)
 			j := s.View.at.slope(p, at)
@@ -71,6 +72,7 @@ func Triangulate(sights ...Ray) (Point3D, error) {
 			// What is whitened by the pixel's covariance has unit errors.
 			xx, xy, yy := s.View.open(p, at)
 			xx, yy = xx+s.U*s.U, yy+s.U*s.U
+			expect += xx + yy
 			l0 := math.Sqrt(xx)
 			l1 := xy / l0
 			l2 := math.Sqrt(yy - l1*l1)
@@ -84,7 +86,7 @@ func Triangulate(sights ...Ray) (Point3D, error) {
 			return Point3D{}, errAlongOneLine
 		}
 		p = r3.Add(p, step)
-		out.RMS = math.Sqrt(sum / float64(2*len(sights)))
+		out.RMS, out.Expect = math.Sqrt(sum/float64(2*len(sights))), math.Sqrt(expect/float64(2*len(sights)))
 		if r3.Norm(step) < 1e-9 {
 			break
 		}

@@ -317,21 +317,33 @@ func TestResection(t *testing.T) {
 			near(t, "the foot", r3.Norm(r3.Sub(got.At, foot)), 0, 1e-5)
 		}
 	}
-	// From the ground alone a low camera's distance stays open, and that is said.
-	var sights []Ray
-	for _, phone := range phones {
-		var px []r2.Vec
-		for _, c := range corners[:4] {
-			px = append(px, phone.px(c))
+	// From the ground alone a low camera's distance stays open: the ± says so.
+	at := r3.Vec{Z: 1}
+	var us [2]float64
+	for i, n := range []int{4, 8} {
+		var sights []Ray
+		for _, phone := range phones {
+			var px []r2.Vec
+			for _, c := range corners[:n] {
+				px = append(px, phone.px(c))
+			}
+			v, err := Resect(corners[:n], px, middle, 2)
+			if err != nil {
+				t.Fatal(err)
+			}
+			sights = append(sights, Ray{v, phone.px(at), 2})
 		}
-		v, err := Resect(corners[:4], px, middle, 2)
+		p, err := Triangulate(sights...)
 		if err != nil {
 			t.Fatal(err)
 		}
-		sights = append(sights, Ray{v, phone.px(r3.Vec{Z: 1}), 2})
+		us[i] = r3.Norm(p.U())
+		if r3.Norm(r3.Sub(p.At, at)) > 2*us[i] {
+			t.Errorf("from %d points it is at %v ± %v", n, p.At, p.U())
+		}
 	}
-	if _, err := Triangulate(sights...); err == nil || !strings.Contains(err.Error(), "tops of rods") {
-		t.Errorf("ground alone: %v", err)
+	if us[0] < 2*us[1] {
+		t.Errorf("from the ground alone it is known to %.3f m, with rods to %.3f m", us[0], us[1])
 	}
 	for name, space := range map[string][]r3.Vec{"one line": {{X: 0}, {X: 1}, {X: 2}, {X: 3}}, "one spot": {{X: 1}, {X: 1}, {X: 1}, {X: 1}}, "NaN": {{X: math.NaN()}, {X: 1}, {Y: 1}, {Z: 1}}, "three": {{X: 1}, {Y: 1}, {Z: 1}}} {
 		var px []r2.Vec

@@ -98,7 +98,8 @@ type Reading struct {
 	Needs          map[string][]string     `json:"needs"`          // key position → landmarks, in placing order
 	Extras         []measure.ExtraLandmark `json:"extras"`
 	Follows        []measure.Followed      `json:"follows"`
-	MarkU          float64                 `json:"markU"` // placing error, px of the original
+	MarkU          float64                 `json:"markU"`             // placing error, px of the original
+	Scatter        string                  `json:"scatter,omitempty"` // that the points miss by more, in a sentence
 	Space          Space                   `json:"space"`
 	Rounds         []segment.Row           `json:"rounds"` // measures and durations over turns or strides
 	Wheel          *segment.Wheel          `json:"wheel,omitempty"`
@@ -134,6 +135,7 @@ func Read(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm, past 
 	}
 	values := measure.Evaluate(sheet)
 	out.Reading = judge.Read(e, judge.Evidence{Who: sheet.For, Values: values, Looks: b.Looks, Overruled: overruled(b), Own: past.own(), Last: past.last()})
+	out.Scatter = sheet.Scatter().Says()
 	out.Rounds, out.Ground = segment.Rounds(sheet, values), measure.FootprintMapOf(sheet)
 	out.Wheel = segment.WheelOf(sheet, values, func(key string) string {
 		i := slices.IndexFunc(out.Values, func(v judge.Judged) bool { return v.Key == key })

@@ -3930,6 +3930,8 @@ export interface components {
                 end: number;
             }[];
             order: string[];
+            /** @description that the film's points miss by more than they are told to */
+            scatter?: string;
             needs: {
                 [key: string]: string[];
             };

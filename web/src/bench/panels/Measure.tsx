@@ -3,12 +3,12 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Button } from '../../ui/Button'
 import { ask, client, type Judged, type Key } from '../../ui/client'
-import { inUnit, known, plusMinus, spoken } from '../../ui/format'
+import { inUnit, known, plusMinus, spoken, upper } from '../../ui/format'
 import { Quantity, Pill } from '../../ui/Verdict'
 import { BodyFigure } from '../BodyFigure'
 import { keyName, repeats, roleOf, valuesAt, type BenchContext, type Tool } from '../benchModel'
 import { Fold, Plain } from './Film'
-import { Hint, Section } from '../../ui/Panel'
+import { Callout, Hint, Section } from '../../ui/Panel'
 
 /** Placing: which landmark is next, the picture's scale, and the numbers so far. */
 export function Measure({
@@ -64,8 +64,14 @@ export function Measure({
   const { scale, level, origin } = context.bench.calibration
   const marked = scale && level && (origin || !context.event.line)
   const role = armed && roleOf(armed, context.bench)
+  const scatter = context.reading?.scatter
   return (
     <>
+      {scatter && (
+        <Callout tone="ochre">
+          {upper(scatter)}. Look at the points again, or place some by hand at the key positions.
+        </Callout>
+      )}
       <Section
         title={
           rungs.length
