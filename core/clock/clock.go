@@ -37,6 +37,7 @@ const (
 	Still   Nature = "still"   // a held moment: no change happens on the frame
 	Change  Nature = "change"  // the first frame of a new state, plain to see
 	Contact Nature = "contact" // first or last touch, hard to see to the frame
+	Onset   Nature = "onset"   // a movement begins: seen a picture or two late
 )
 
 // ErrNoRate is returned for a clip whose capture rate nobody has stated.
@@ -135,13 +136,17 @@ func (f Timeline) FirstAfter(t Seconds) int {
 	return len(f.t)
 }
 
+// slowOnset is how well the eye tells when a movement begins at any rate, s.
+const slowOnset = 0.008
+
 // Instant is a moment in real time with its standard uncertainty.
 type Instant struct{ T, U Seconds }
 
 // Instant reads a stamp on frame i. A change happened between the frame before
 // and frame i, so the estimate is the middle of that interval Δ with u = Δ/√12;
-// a contact is uncertain by half a frame more, u² = Δ²/12 + (Δ/2)²/3; a still
-// moment is the frame's own time.
+// a contact is uncertain by half a frame more, u² = Δ²/12 + (Δ/2)²/3, an onset by
+// a whole one and 8 ms, since what begins to move hardly moves yet (common
+// practice); a still moment is the frame's own time.
 func (f Timeline) Instant(i int, n Nature) (Instant, error) {
 	if i < 0 || i >= len(f.t) {
 		return Instant{}, fmt.Errorf("there is no picture %d in a film of %d", i, len(f.t))
@@ -154,6 +159,8 @@ func (f Timeline) Instant(i int, n Nature) (Instant, error) {
 		return Instant{f.t[i] - d/2, d / math.Sqrt(12)}, nil
 	case Contact:
 		return Instant{f.t[i] - d/2, math.Sqrt(d*d/12 + d*d/12)}, nil
+	case Onset:
+		return Instant{f.t[i] - d/2, math.Sqrt(d*d/12 + d*d/3 + slowOnset*slowOnset)}, nil
 	}
 	return Instant{}, fmt.Errorf("unknown nature of stamp %q", n)
 }

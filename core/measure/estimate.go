@@ -97,11 +97,17 @@ func (p *evaluation) through(c path, of quantity, e estimate, part byte) float64
 	return value
 }
 
-// reach is how long on each side of an extremum a parabola is fitted, s.
-const reach = 0.02
+// How long on each side of an extremum a parabola is fitted, s: of a joint's angle
+// that bends and stretches within a contact, of a part's height, of a trunk that
+// turns with the stride.
+const (
+	reach     = 0.02
+	reachSlow = 0.03
+	reachTurn = 0.06
+)
 
 // within are the pictures within reach of one, and its neighbours.
-func within(times []float64, i int) []int {
+func within(times []float64, i int, reach float64) []int {
 	var rows []int
 	for k, t := range times {
 		if math.Abs(t-times[i]) <= reach || k >= i-1 && k <= i+1 {
@@ -167,13 +173,13 @@ func sum(v []float64, weights []weight) estimate {
 
 // greatest is the top of a quantity, and the place of the highest picture: of the
 // parabola through the pictures around it.
-func greatest(times, v []float64) (top estimate, at int) {
+func greatest(times, v []float64, reach float64) (top estimate, at int) {
 	for i := range v {
 		if v[i] > v[at] {
 			at = i
 		}
 	}
-	rows := within(times, at)
+	rows := within(times, at, reach)
 	if len(rows) < 3 {
 		return reading(v, at), at
 	}
@@ -193,14 +199,32 @@ func greatest(times, v []float64) (top estimate, at int) {
 }
 
 // least is the bottom of a quantity.
-func least(times, v []float64) (bottom estimate, at int) {
+func least(times, v []float64, reach float64) (bottom estimate, at int) {
 	down := make([]float64, len(v))
 	for i := range v {
 		down[i] = -v[i]
 	}
-	top, at := greatest(times, down)
+	top, at := greatest(times, down, reach)
 	top.value = -top.value
 	return top, at
+}
+
+// atStart is the quantity at an instant at or just before a path's first picture,
+// which shows a change late: of the curve through the first pictures.
+func atStart(times, v []float64, instant float64) estimate {
+	rows := within(times, 0, reachSlow)
+	for k := len(rows); k < min(4, len(v)); k++ {
+		rows = append(rows, k)
+	}
+	degree := 2
+	if len(rows) < 5 {
+		degree = 1
+	}
+	weights, _, ok := polynomial(times, rows, degree, instant)
+	if len(rows) < 3 || !ok {
+		return reading(v, 0)
+	}
+	return sum(v, weights)
 }
 
 // mean is the quantity's mean over all pictures.
@@ -234,7 +258,7 @@ func slope(times, v []float64) estimate {
 func smoothed(times, v []float64) (smooth []estimate, miss float64) {
 	smooth = make([]estimate, len(v))
 	for i := range v {
-		rows := within(times, i)
+		rows := within(times, i, reach)
 		degree := 2
 		if len(rows) < 4 {
 			degree = 1

@@ -232,8 +232,21 @@ func (p *evaluation) landmarkAt(keyID string, l body.Landmark) (r2.Vec, bool) {
 	if nature := clock.Nature(k.Nature); ok && nature != clock.Still && p.sheet.Event.Pace > 0 && p.plane.PxPerM > 0 && !p.across() {
 		late := p.input(source{what: "moment of the picture at {at}", at: k.Name}, 0, lateU*p.sheet.Timeline.Interval(f))
 		v.X += late * p.sheet.Event.Pace * landmarkSpeed(l, k) * p.plane.PxPerM
+		if p.sheet.Event.Ground.Kind == "circle" {
+			v = r2.Add(v, p.turning(l, k, f))
+		}
 	}
 	return v, ok
+}
+
+// turning is how a part moves about the body, level pixels, while a picture is
+// late: in a circle bodies turn, and each part goes its own way.
+func (p *evaluation) turning(l body.Landmark, k known, frame int) r2.Vec {
+	way := p.speedOf(l, k) * lateU * p.sheet.Timeline.Interval(frame) * p.plane.PxPerM
+	if isCourseMark(l) { // all of an implement moves together
+		l = "implement"
+	}
+	return p.uncertainPoint(source{what: "the {of} moves about the body at {at}", of: l, at: k.Name}, r2.Vec{}, way, way/2)
 }
 
 // lateU is how much later than the instant of a contact, release or other

@@ -70,8 +70,25 @@ func (p *evaluation) released() freeFlight {
 const worldU = 0.01
 
 func attackSpace(p *evaluation) float64 {
-	m := p.measure.Points // back, front
-	return steep(p.space(p.keyID, m[1]), p.space(p.keyID, m[0])) - p.released().elevation()
+	names := p.measure.Points // back, front
+	sum, n := 0.0, 0
+	for i, f := range p.attitudeFrames() {
+		if i > 0 {
+			for _, name := range names {
+				p.request(p.keyID, f, body.Landmark(name))
+			}
+			if !p.seenNear(f, body.Landmark(names[0])) || !p.seenNear(f, body.Landmark(names[1])) {
+				continue
+			}
+		}
+		back, front := p.spaceAt(p.keyID, f, names[0], i == 0), p.spaceAt(p.keyID, f, names[1], i == 0)
+		sum += steep(front, back)
+		n++
+	}
+	if n == 0 {
+		return 0
+	}
+	return sum/float64(n) - p.released().elevation() + p.wobbling(n)
 }
 
 func yaw(p *evaluation) float64 {

@@ -149,7 +149,7 @@ func leastIncluded(p *evaluation) float64 {
 	if len(c.at) == 0 {
 		return 0
 	}
-	low, at := least(c.times(), c.along(angle))
+	low, at := least(c.times(), c.along(angle), reach)
 	p.arcOn(c.at[at])
 	return p.input(jointCentres, p.through(c, angle, low, 0), JointAngleU)
 }
@@ -160,9 +160,10 @@ func give(p *evaluation) float64 {
 		return 0
 	}
 	v := c.along(angle)
-	low, at := least(c.times(), v)
+	low, at := least(c.times(), v, reach)
 	p.arcOn(c.at[at])
-	return p.input(plain("joint centres, at two moments"), p.through(c, angle, reading(v, 0).plus(-1, low), 0), JointAngleU)
+	first := atStart(c.times(), v, p.real(p.instant(p.stamp(-1))))
+	return p.input(plain("joint centres, at two moments"), p.through(c, angle, first.plus(-1, low), 0), JointAngleU*math.Sqrt2)
 }
 
 func riseMost(p *evaluation) float64 {
@@ -171,7 +172,7 @@ func riseMost(p *evaluation) float64 {
 		return 0
 	}
 	v := c.along(height)
-	top, _ := greatest(c.times(), v)
+	top, _ := greatest(c.times(), v, reachSlow)
 	return p.metres(p.mid(p.keyID, p.through(c, height, top.plus(-1, reading(v, 0)), 0)))
 }
 
@@ -180,8 +181,8 @@ func bounce(p *evaluation) float64 {
 	if len(before.at) == 0 || len(after.at) == 0 {
 		return 0
 	}
-	top, _ := greatest(before.times(), before.along(height))
-	low, _ := least(after.times(), after.along(height))
+	top, _ := greatest(before.times(), before.along(height), reachSlow)
+	low, _ := least(after.times(), after.along(height), reachSlow)
 	return p.metres(p.mid(p.keyID, p.through(before, height, top, 'a')-p.through(after, height, low, 'b')))
 }
 
@@ -195,7 +196,7 @@ func loop(p *evaluation) float64 {
 	u := r2.Unit(r2.Sub(b, a))
 	off := func(pts []r2.Vec) float64 { return -r2.Cross(u, r2.Sub(pts[0], a)) }
 	v := c.along(off)
-	top, _ := greatest(c.times(), v)
+	top, _ := greatest(c.times(), v, reachSlow)
 	// The line's ends are followed points as well.
 	ends := reading(v, 0).plus(1, reading(v, last))
 	return 0.5 * p.metres(p.through(c, off, top.plus(-0.5, ends), 0))
@@ -207,9 +208,9 @@ func dip(p *evaluation) float64 {
 		return 0
 	}
 	times, v := c.times(), c.along(height)
-	low, cut := least(times, v)
-	before, _ := greatest(times[:cut+1], v[:cut+1])
-	after, _ := greatest(times[cut:], v[cut:])
+	low, cut := least(times, v, reachSlow)
+	before, _ := greatest(times[:cut+1], v[:cut+1], reachSlow)
+	after, _ := greatest(times[cut:], v[cut:], reachSlow)
 	lower := before
 	if after.value < before.value {
 		lower = estimate{value: after.value}
@@ -226,7 +227,7 @@ func sunkMost(p *evaluation) float64 {
 		return 0
 	}
 	v := c.along(height)
-	low, _ := least(c.times(), v)
+	low, _ := least(c.times(), v, reachSlow)
 	const lowestU = 0.012 // m: the lowest of noisy pictures is too low
 	return p.metres(p.through(c, height, reading(v, 0).plus(-1, low), 0)) + p.input(plain("lowest of the pictures"), 0, lowestU)
 }
@@ -253,20 +254,22 @@ func held(p *evaluation) float64 {
 		v[i] = v[i-1] + math.Remainder(v[i]-v[i-1], 360)
 	}
 	smooth, miss := smoothed(times, v)
+	begin := p.real(p.instant(p.keyID))
+	first := atStart(times, v, begin)
 	off := make([]estimate, len(smooth))
 	for i, s := range smooth {
-		off[i] = s.plus(-1, smooth[0])
+		off[i] = s.plus(-1, first)
 		if off[i].value < 0 {
 			off[i] = estimate{}.plus(-1, off[i])
 		}
 	}
-	u := math.Hypot(heldU, miss*math.Sqrt(2*smooth[0].share()))
+	u := math.Hypot(heldU, miss*math.Sqrt(2*first.share()))
 	t := times[len(times)-1]
 	if at, ok := passing(times, off, heldWithin); ok {
 		t = at.value
 	}
-	tu := math.Hypot(passingU(times, off, heldWithin, u), p.sheet.Timeline.Interval(c.at[0].frame)/math.Sqrt(6))
-	return t - times[0] + p.input(plain("turn of the limb, read off"), 0, tu)
+	tu := math.Hypot(passingU(times, off, heldWithin, u), p.sheet.Timeline.Interval(c.at[0].frame)/math.Sqrt(12))
+	return t - begin + p.input(plain("turn of the limb, read off"), 0, tu)
 }
 
 // An arm counts as straight from 160° on. The elbow of a hand that goes up over

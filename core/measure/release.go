@@ -132,9 +132,73 @@ func releaseHeight(p *evaluation) float64 {
 	return out.at.Y - p.metres(ground) + p.input(plain("height of the camera against the implement's"), 0, cameraHeightU*(math.Abs(share)+u))
 }
 
+// A disc wobbles as it leaves: one picture's attitude may be far from its mean.
+// It is read on several pictures over about one swing; what fewer of them leave
+// open is the usual wobble (common practice).
+const (
+	attitudeReads = 4
+	attitudeStep  = 0.035 // s
+	wobbleU       = 6.0   // degrees, of one picture
+)
+
+// attitudeFrames are the pictures on which the implement's axis is read.
+func (p *evaluation) attitudeFrames() []int {
+	f, ok := p.frame(p.keyID)
+	if !ok {
+		return nil
+	}
+	out := []int{f}
+	if p.sheet.Event.Ground.Kind != "circle" { // a javelin hardly wobbles
+		return out
+	}
+	for k := 1; k < attitudeReads; k++ {
+		if next := f + int(math.Round(float64(k)*attitudeStep/p.sheet.Timeline.Interval(f))); next < p.sheet.Timeline.Len() && next > out[len(out)-1] {
+			out = append(out, next)
+		}
+	}
+	return out
+}
+
+// wobbling is what the wobble leaves open of a mean attitude of so many pictures.
+func (p *evaluation) wobbling(reads int) float64 {
+	if p.sheet.Event.Ground.Kind != "circle" {
+		return 0
+	}
+	return p.input(plain("wobble of the disc"), 0, wobbleU/float64(reads))
+}
+
 func attack(p *evaluation) float64 {
 	path := p.release().angle()
-	back, front := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1])
-	p.segment(p.keyID, back, front)
-	return math.Atan2(front.Y-back.Y, front.X-back.X)*180/math.Pi - path
+	names := p.measure.Points
+	sum, n := 0.0, 0
+	for i, f := range p.attitudeFrames() {
+		var ends [2]r2.Vec
+		seen := true
+		for k, name := range names {
+			l, err := p.landmark(p.keyID, name)
+			if err != nil {
+				p.require("landmark", name, "%v", err)
+				return 0
+			}
+			if i == 0 {
+				ends[k] = p.point(p.keyID, name)
+				continue
+			}
+			p.request(p.keyID, f, l)
+			v, ok := p.landmarkOn(f, l, source{what: "placing the {of} in flight", of: l, at: fmt.Sprint(f)})
+			ends[k], seen = v, seen && ok
+		}
+		if !seen {
+			continue
+		}
+		if i == 0 {
+			p.segment(p.keyID, ends[0], ends[1])
+		}
+		sum += math.Atan2(ends[1].Y-ends[0].Y, ends[1].X-ends[0].X) * 180 / math.Pi
+		n++
+	}
+	if n == 0 {
+		return 0
+	}
+	return sum/float64(n) - path + p.wobbling(n)
 }

@@ -243,9 +243,10 @@ func twistRangeSeen(p *evaluation) float64 {
 	from := incline(c.at[0].points)
 	turn := func(v []r2.Vec) float64 { return wrap(incline(v) - from) }
 	times, v := c.times(), c.along(turn)
-	most, _ := greatest(times, v)
-	fewest, _ := least(times, v)
-	return p.through(c, turn, most.plus(-1, fewest), 0)
+	most, _ := greatest(times, v, reachTurn)
+	fewest, _ := least(times, v, reachTurn)
+	const widestU = 1.5 // degrees: the widest of noisy pictures is too wide
+	return p.through(c, turn, most.plus(-1, fewest), 0) + p.input(plain("widest of the pictures"), 0, widestU)
 }
 
 func directionGap(p *evaluation) float64 {
@@ -295,9 +296,13 @@ func (p *evaluation) extreme(way []bodyAt, names []string, sign float64, of func
 	for i, m := range way {
 		times[i], value[i] = m.t, sign*of(m.points)
 	}
-	top, at := greatest(times, value)
-	there := way[at]
-	return sign*top.value + of(p.exact(there.frame, names...)) - of(there.points)
+	top, at := greatest(times, value, reach)
+	return sign*top.value + p.slip(way[at], names, of)
+}
+
+// slip is what the errors of one picture of a way do to a quantity.
+func (p *evaluation) slip(m bodyAt, names []string, of func([]r3.Vec) float64) float64 {
+	return of(p.exact(m.frame, names...)) - of(m.points)
 }
 
 func includedStrike(p *evaluation) float64 {
@@ -312,13 +317,32 @@ func elbowOverLine(p *evaluation) float64 {
 	if !ok {
 		return 0
 	}
-	from := a + int(math.Ceil(0.6*float64(b-a)))
+	begin := p.instant(p.stamp(-1)) + 0.6*p.since(p.stamp(-1), p.keyID)
+	from := a
+	for from+1 < b && p.sheet.Timeline.At(from+1) <= begin {
+		from++
+	}
 	names := p.measure.Points // shoulder, other shoulder, elbow
-	return p.extreme(p.course(from, b, names...), names, -1, func(v []r3.Vec) float64 {
+	over := func(v []r3.Vec) float64 {
 		line, arm := r3.Unit(r3.Sub(v[0], v[1])), r3.Unit(r3.Sub(v[2], v[0]))
 		up := r3.Unit(r3.Sub(r3.Vec{Z: 1}, r3.Scale(line.Z, line)))
 		return math.Asin(math.Max(-1, math.Min(1, r3.Dot(arm, up)))) * 180 / math.Pi
-	})
+	}
+	way := p.course(from, b, names...)
+	if len(way) < 2 {
+		return 0
+	}
+	// At its ends the angle may change fast: there it is read at the instant, not
+	// on the picture after it.
+	low := p.extreme(way[1:], names, -1, over)
+	first, second := over(way[0].points), over(way[1].points)
+	slope := (second - first) / (way[1].t - way[0].t)
+	edge := first + slope*(begin-way[0].t)
+	off := p.input(plain("instants between which the elbow is looked at"), 0, lateU*p.sheet.Timeline.Interval(b)*math.Abs(slope))
+	if edge < low {
+		return edge + p.slip(way[0], names, over) + off
+	}
+	return low + off
 }
 
 func twistRange(p *evaluation) float64 {

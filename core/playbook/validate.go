@@ -49,7 +49,7 @@ func (e Event) Validate(kinds map[string]Takes) []Problem {
 	v.sides(e)
 	for i, k := range e.Keys {
 		at := fmt.Sprintf("keys[%d]", i)
-		v.one(at+".nature", k.Nature, "still", "change", "contact")
+		v.one(at+".nature", k.Nature, "still", "change", "contact", "onset")
 		for j, a := range k.After {
 			v.known(fmt.Sprintf("%s.after[%d]", at, j), a, v.keys, "a key position")
 		}

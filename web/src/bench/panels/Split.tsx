@@ -13,6 +13,7 @@ import { TurnWheel } from './Wheel'
 const natures: Record<string, string> = {
   contact: 'A contact: half a frame more is added to its ±, since first and last touch are hard to see.',
   change: 'A change: the instant lies between the picture before and this one.',
+  onset: 'A movement begins: a whole frame is added to its ±, since it is seen a little late.',
   still: 'A still moment: the picture itself is the instant.',
 }
 
