@@ -106,7 +106,7 @@ func (h hand) seen(k take, frame int, l body.Landmark, scale float64) (r2.Vec, b
 		at := k.shot(frame).Project(r3.Vec{X: still[0], Y: still[1], Z: still[2]})
 		return h.spot(at.X, at.Y), true
 	}
-	if !ok {
+	if !ok || h.sees && p[2] == 0 {
 		return r2.Vec{}, false
 	}
 	at := h.spot(p[0], p[1])
@@ -159,7 +159,10 @@ func (h hand) lay(t testing.TB, k take) *measure.Recording {
 		if !ok || n <= 0 || n >= len(f.Film)-1 {
 			continue
 		}
-		if h.frames && key.Nature == "contact" {
+		if key.Optional && h.skips > 0 && h.r.Float64() < h.skips {
+			continue
+		}
+		if h.frames && key.Nature == "contact" || h.halves && key.Nature != "still" {
 			seen := f.Stamps[key.ID] + (h.r.Float64()-0.5)/f.Capture
 			for n = 0; n < len(f.Film)-1 && f.Film[n].T < seen; n++ {
 			}
@@ -184,7 +187,7 @@ func (h hand) place(k take, s *measure.Recording) {
 			return
 		}
 		if at, ok := h.seen(k, frame, l, scale); ok {
-			s.Observations[frame][l] = measure.Observation{At: at, U: 2, Source: "placed"}
+			s.Observations[frame][l] = measure.Observation{At: at, U: h.toldU(), Source: "placed"}
 		}
 	}
 	for _, key := range s.Event.Keys {

@@ -42,6 +42,19 @@ type hand struct {
 	px      float64 // standard error of a placed point
 	frames  bool    // contacts are missed by a picture now and then
 	centres bool    // joint centres are not where they seem
+
+	told   float64 // what the app is told that a point misses by, px; 0: 2
+	sees   bool    // what the body hides is not placed
+	skips  float64 // the share of optional stamps that are not made
+	halves bool    // all stamps are missed by up to half a picture
+}
+
+// toldU is the uncertainty that a point is stored with.
+func (h hand) toldU() float64 {
+	if h.told == 0 {
+		return 2
+	}
+	return h.told
 }
 
 func (h hand) spot(x, y float64) r2.Vec {
