@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 )
 
 // Seconds is real time, as the athlete lived it.
@@ -69,7 +70,18 @@ func NewTimeline(pts []int64, base TimeBase, rate Rate, ramp *Ramp) (Timeline, e
 		return Timeline{}, fmt.Errorf("a ramp goes from one picture to a later one, not from %d to %d", ramp.From, ramp.To)
 	}
 	tick := float64(base.Num) / float64(base.Den)
-	slow := tick * rate.Playback / rate.Capture
+	// Pictures that a phone dropped make a mean rate too low; what the file plays at
+	// is told by the usual interval. Stamps of a file at real speed are real times.
+	slow := tick
+	usual := UsualRate(pts, base)
+	atSpeed := math.Abs(rate.Playback/rate.Capture-1) < real || math.Abs(usual/rate.Capture-1) < real
+	switch {
+	case ramp == nil && atSpeed:
+	case math.Abs(rate.Playback/usual-1) > holed:
+		slow *= usual / rate.Capture
+	default:
+		slow *= rate.Playback / rate.Capture
+	}
 	t := make([]Seconds, len(pts))
 	for i, p := range pts {
 		if i == 0 {
@@ -88,7 +100,66 @@ func NewTimeline(pts []int64, base TimeBase, rate Rate, ramp *Ramp) (Timeline, e
 		}
 		t[i] = t[i-1] + float64(p-pts[i-1])*per
 	}
-	return Timeline{t, rate.CaptureU / rate.Capture}, nil
+	relU := rate.CaptureU / rate.Capture
+	if relU == 0 {
+		relU = phoneU
+	}
+	return Timeline{t, relU}, nil
+}
+
+const (
+	// real is how near to the capture rate a file plays that has real times.
+	real = 0.03
+	// holed is by how much a mean rate may lie below the usual one for pictures
+	// that come unevenly.
+	holed = 0.01
+	// phoneU is how well a phone keeps the rate that it says, as a share: common
+	// practice.
+	phoneU = 0.001
+)
+
+// UsualRate is one over the middle interval between pictures, pictures a second of
+// the file's own time; 0 for fewer than two pictures.
+func UsualRate(pts []int64, base TimeBase) float64 {
+	if len(pts) < 2 {
+		return 0
+	}
+	steps := make([]int64, len(pts)-1)
+	for i := range steps {
+		steps[i] = pts[i+1] - pts[i]
+	}
+	slices.Sort(steps)
+	middle := steps[len(steps)/2]
+	if middle <= 0 {
+		return 0
+	}
+	return float64(base.Den) / (float64(base.Num) * float64(middle))
+}
+
+// Hole is where pictures are missing: after a picture, for so many seconds until
+// the next one.
+type Hole struct {
+	After int
+	Lasts Seconds
+}
+
+// Holes are the intervals of twice the usual one and more.
+func (f Timeline) Holes() []Hole {
+	var out []Hole
+	if f.Len() < 3 {
+		return nil
+	}
+	steps := make([]Seconds, f.Len()-1)
+	for i := range steps {
+		steps[i] = f.t[i+1] - f.t[i]
+	}
+	usual := slices.Sorted(slices.Values(steps))[len(steps)/2]
+	for i, d := range steps {
+		if d > 1.9*usual {
+			out = append(out, Hole{i, d})
+		}
+	}
+	return out
 }
 
 // plausible reports whether a rate is one of cameras, the slowest time lapse and the

@@ -168,3 +168,39 @@ func TestRateForNamesTheRateThatWouldDo(t *testing.T) {
 	contact := math.Sqrt(d*d/12 + math.Pow(d/2, 2)/3)
 	near(t, "u at the rate it names", math.Hypot(contact, contact), u, 1e-9)
 }
+
+// A phone that dropped pictures keeps its times: the hole is named, and neither
+// the mean rate of its file nor a chosen round one makes durations short.
+func TestAHoleMakesNoTimeShort(t *testing.T) {
+	var pts []int64
+	for i := range 60 {
+		at := int64(i) * 3003
+		if i > 29 {
+			at += 5 * 3003 // five pictures are missing
+		}
+		pts = append(pts, at)
+	}
+	seconds := float64(pts[59]) / 90000
+	mean := 59 / seconds // 27.6, what the file claims on average
+	for _, playback := range []float64{mean, 29.97, 30} {
+		f, err := NewTimeline(pts, TimeBase{1, 90000}, Rate{Capture: 30, Playback: playback}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		near(t, "the whole film", f.At(59), seconds, 1e-9)
+		if f.RelU() <= 0 {
+			t.Error("a rate that somebody says has no uncertainty")
+		}
+		holes := f.Holes()
+		if len(holes) != 1 || holes[0].After != 29 {
+			t.Fatalf("holes: %+v", holes)
+		}
+		near(t, "the hole", holes[0].Lasts, 6*3003.0/90000, 1e-9)
+	}
+	// The same of a file that is slowed eight times.
+	f, err := NewTimeline(pts, TimeBase{1, 90000}, Rate{Capture: 240, Playback: mean}, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	near(t, "a slowed interval", f.Interval(10), 1.0/240, 5e-6)
+}

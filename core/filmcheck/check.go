@@ -31,6 +31,13 @@ type Facts struct {
 	Missing    int64  // bytes that the file lacks at its end
 	HDR        string // the curve of its high dynamic range: HLG or PQ
 	Interlaced bool   // each picture was filmed as two halves
+	Holes      []Hole // where pictures are missing
+}
+
+// Hole is a place of the film where pictures are missing: after a picture, s.
+type Hole struct {
+	After int
+	Lasts float64
 }
 
 // Check is one thing that makes or spoils the numbers, and what to do next
@@ -71,6 +78,9 @@ func Checks(f Facts) []Check {
 	if f.Errors > 0 || f.Missing > 0 {
 		out = append([]Check{damage(f)}, out...)
 	}
+	if len(f.Holes) > 0 {
+		out = append([]Check{holes(f.Holes)}, out...)
+	}
 	if f.Interlaced {
 		out = append(out, Check{ID: "interlaced", Name: "Two halves a picture", State: Fair, Says: "each picture was filmed as two halves, one after the other; they were brought together, and what moves fast is less sharp", Next: "Set the camera to progressive, as in 50p or 60p."})
 	}
@@ -84,6 +94,20 @@ func Checks(f Facts) []Check {
 const named = 12
 
 // damage tells of a film that is not whole, or was changed on its way.
+func holes(list []Hole) Check {
+	var said []string
+	for _, h := range list[:min(3, len(list))] {
+		said = append(said, fmt.Sprintf("%.0f ms after picture %d", 1000*h.Lasts, h.After))
+	}
+	more := ""
+	if n := len(list) - len(said); n > 0 {
+		more = fmt.Sprintf(", and %d more", n)
+	}
+	return Check{ID: "holes", Name: "Missing pictures", State: Fair,
+		Says: "the phone left pictures out: " + strings.Join(said, ", ") + more + ". Times are right, for each picture has its own; what happened in a hole cannot be stamped",
+		Next: "Close other apps and let the phone cool before filming."}
+}
+
 func damage(f Facts) Check {
 	c := Check{ID: "damage", Name: "Damaged", State: Fair, Next: "Copy the film from the phone again; look twice at what is placed on these pictures."}
 	if f.Errors > 0 {

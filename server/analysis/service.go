@@ -12,6 +12,7 @@ import (
 
 	"neokinema/core/breakdown"
 	"neokinema/core/clock"
+	"neokinema/core/filmcheck"
 	core "neokinema/core/playbook"
 	"neokinema/playbook"
 	"neokinema/server/assemble"
@@ -234,6 +235,18 @@ func (d Service) Execute(ctx context.Context, viewer, attempt uuid.UUID, c store
 }
 
 // measuredRate fills in a rate that the coach did not choose, with the usual
+// Checks say what an attempt's clip is good for.
+func (d Service) Checks(ctx context.Context, e core.Event, b store.Bench) ([]filmcheck.Check, error) {
+	var pts []int64
+	if b.Clip != nil && b.Clip.Status == "ready" {
+		var err error
+		if pts, err = d.Store.PTS(ctx, b.Clip.ID); err != nil {
+			return nil, err
+		}
+	}
+	return assemble.Checks(e, b, pts)
+}
+
 // gravity.
 func (d Service) measuredRate(ctx context.Context, b store.Bench, c breakdown.SetRate) (*breakdown.SetRate, error) {
 	c.RateU = 0 // not the sender's to say

@@ -189,7 +189,7 @@ func (s *Server) GetChecks(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	checks, err := assemble.Checks(e, b)
+	checks, err := s.analysis().Checks(c.Request().Context(), e, b)
 	if err != nil {
 		return err
 	}

@@ -129,7 +129,7 @@ func (s *Server) GetSheet(c *echo.Context, id uuid.UUID, params GetSheetParams) 
 		}
 		row.Stamps = b.Stamps
 		if e, err := s.playbookOf(c, b); err == nil && b.Clip != nil && b.Clip.Status == "ready" {
-			if row.Checks, err = assemble.Checks(e, b); err != nil {
+			if row.Checks, err = s.analysis().Checks(ctx, e, b); err != nil {
 				return err
 			}
 			version := decoded(*b.Clip)

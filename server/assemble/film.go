@@ -166,8 +166,8 @@ func calibration(b store.Bench) optics.Calibration {
 	return out
 }
 
-// Checks say what a clip is good for.
-func Checks(e playbook.Event, b store.Bench) ([]filmcheck.Check, error) {
+// Checks say what a clip is good for. Pts are its pictures' times.
+func Checks(e playbook.Event, b store.Bench, pts []int64) ([]filmcheck.Check, error) {
 	c := b.Clip
 	if c == nil || c.Status != "ready" {
 		return nil, store.Invalid("the clip is not ready yet")
@@ -182,7 +182,14 @@ func Checks(e playbook.Event, b store.Bench) ([]filmcheck.Check, error) {
 			return nil, err
 		}
 	}
+	var holes []filmcheck.Hole
+	if film, err := Film(b, pts); err == nil {
+		for _, h := range film.Holes() {
+			holes = append(holes, filmcheck.Hole{After: h.After, Lasts: h.Lasts})
+		}
+	}
 	return filmcheck.Checks(filmcheck.Facts{
+		Holes:  holes,
 		Faulty: state.Faulty, Errors: state.Errors, Missing: state.Missing, HDR: state.HDR, Interlaced: state.Interlaced,
 		Width: c.Width, Height: c.Height, ShownWidth: c.ShownWidth(), Rate: c.CaptureRate, Wanted: e.Rate,
 		SegmentPx: segmentLengthU(b) * float64(c.ShownWidth()) / float64(c.Width), Brightness: c.Brightness, Blur: c.Blur, Bits: bits,
