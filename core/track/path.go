@@ -134,6 +134,7 @@ func followOneWay(ctx context.Context, film FrameSource, n int, placed []map[int
 	}
 	moved := []optics.Movement{optics.Rest}
 	var f *Follower
+	var still *anchored
 	for i := range n {
 		if err := tick(); err != nil {
 			return nil, nil, err
@@ -145,13 +146,17 @@ func followOneWay(ctx context.Context, film FrameSource, n int, placed []map[int
 		}
 		steps := make([]Sample, len(placed))
 		if f == nil {
-			f = New(p, nil, len(placed))
+			f, still = New(p, nil, len(placed)), newAnchored(p)
 			for k := range steps {
 				steps[k].Lost = Unplaced
 			}
 		} else {
 			steps = f.Next(p)
-			moved = append(moved, moved[len(moved)-1].Then(f.Moved()))
+			now := moved[len(moved)-1].Then(f.Moved())
+			if i%anchorEach == 0 {
+				now, _ = still.align(p, now)
+			}
+			moved = append(moved, now)
 		}
 		for k, marks := range placed {
 			if s, ok := marks[at]; ok {

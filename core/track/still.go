@@ -48,6 +48,45 @@ func (s *background) choose(p *Picture) {
 	}
 }
 
+// anchored are spots of a film's first picture, by which the camera's movement up to
+// any other one is known without the small errors of all steps before.
+type anchored struct {
+	first *Picture
+	spots background
+}
+
+// anchorEach is after how many pictures the camera is aligned with the first one.
+const anchorEach = 6
+
+func newAnchored(first *Picture) *anchored {
+	a := &anchored{first: first}
+	a.spots.choose(first)
+	return a
+}
+
+// align is the movement from the first picture to another one, near to a guess; ok
+// is false where too few spots are seen again.
+func (a *anchored) align(to *Picture, guess optics.Movement) (m optics.Movement, ok bool) {
+	var from, at []r2.Vec
+	for _, q := range a.spots.points {
+		seen, ok := q.here.flow(a.first, to, q.now, guess.Map(q.now), halvings, nil)
+		if ok && q.here.alike(to.levels[0], seen) >= alikeStep {
+			from, at = append(from, q.now), append(at, seen)
+		}
+	}
+	m, agree, err := optics.FitMovement(from, at, agreeing)
+	if err != nil {
+		return guess, false
+	}
+	n := 0
+	for _, yes := range agree {
+		if yes {
+			n++
+		}
+	}
+	return m, n >= leastStill && 3*n >= len(a.spots.points)
+}
+
 // next is how the world moves to the next picture; a camera that nothing tells
 // of is taken to stand.
 func (s *background) next(from, to *Picture, last optics.Movement) optics.Movement {
