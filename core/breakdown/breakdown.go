@@ -89,6 +89,7 @@ type Calibration struct {
 	Following     *string        `json:"following,omitempty"` // the following that is measured with
 
 	RejectedProposals []string `json:"rejectedProposals,omitempty"` // key ids whose proposals are not wanted
+	NotInFilm         []string `json:"notInFilm,omitempty"`         // key ids that the film does not show
 }
 
 // ScaleLine is a known length.

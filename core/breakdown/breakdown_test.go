@@ -87,6 +87,7 @@ var good = []breakdown.Command{
 	&breakdown.SetFollowUp{Of: "before", Fault: "low", Outcome: &outcome},
 	&breakdown.SetResult{Result: &breakdown.ResultEntry{Text: "6.12"}},
 	&breakdown.SetDetails{Details: breakdown.Details{Effort: &effort}},
+	&breakdown.NotInFilm{KeyIDs: []string{"off"}},
 }
 
 func text(t *testing.T, v any) string {

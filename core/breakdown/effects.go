@@ -28,6 +28,7 @@ func Effects() map[string]Effect {
 		"stamps":            {Map: "stamps", Merge: true, Value: "stamps"},
 		"landmark":          {List: "landmarks", Match: []string{"frame", "name"}, Value: "at", Entry: map[string]string{"frame": "frame", "name": "landmark", "x": "at.x", "y": "at.y"}, With: placed},
 		"landmarks":         {List: "landmarks", Match: []string{"frame", "name"}, Value: "at", Each: "points", Entry: map[string]string{"frame": "frame", "name": "name", "x": "at.x", "y": "at.y"}, With: placed},
+		"notInFilm":         {Field: "calibration.notInFilm", Value: "keyIds"},
 		"rejectedProposals": {Field: "calibration.rejectedProposals", Value: "keyIds"},
 		"look":              {Map: "looks", Key: "look", Value: "verdict"},
 		"note":              {Map: "notes", Key: "note", Value: "words"},

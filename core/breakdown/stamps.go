@@ -10,6 +10,7 @@ func init() {
 	register[Stamp]()
 	register[Stamps]()
 	register[RejectedProposals]()
+	register[NotInFilm]()
 }
 
 // Stamp puts a key position on a picture; without a picture it is taken off.
@@ -99,6 +100,32 @@ func (c *RejectedProposals) Apply(b *Breakdown, _ Facts) {
 func (c *RejectedProposals) Inverse(b Breakdown) Command {
 	return &RejectedProposals{KeyIDs: b.Calibration.RejectedProposals}
 }
+
+// NotInFilm are the key positions that the film does not show: it begins after
+// them, or ends before them. One that is stamped after all counts as stamped.
+type NotInFilm struct {
+	anytime
+	KeyIDs []string `json:"keyIds"`
+}
+
+func (*NotInFilm) Kind() string { return "notInFilm" }
+
+func (c *NotInFilm) Validate(b Breakdown, f Facts) error {
+	for _, keyID := range c.KeyIDs {
+		if err := inPlaybook(f.Event, keyID); err != nil {
+			return err
+		}
+		if _, stamped := b.Stamps[keyID]; stamped {
+			k, _ := f.Event.Key(keyID)
+			return invalid("%s is stamped, so it is in this film", k.Name)
+		}
+	}
+	return nil
+}
+
+func (c *NotInFilm) Apply(b *Breakdown, _ Facts) { b.Calibration.NotInFilm = c.KeyIDs }
+
+func (c *NotInFilm) Inverse(b Breakdown) Command { return &NotInFilm{KeyIDs: b.Calibration.NotInFilm} }
 
 // inPlaybook refuses a key position that the event does not have.
 func inPlaybook(e playbook.Event, keyID string) error {

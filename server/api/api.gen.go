@@ -1297,6 +1297,9 @@ type NewTokenAnswer struct {
 	Secret  string             `json:"secret"`
 }
 
+// NotInFilmCommand key positions that the film does not show; it takes the place of the list before
+type NotInFilmCommand = store.Command
+
 // NoteCommand what was seen first, or what is good
 type NoteCommand = store.Command
 

@@ -46,6 +46,9 @@ func Propose(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm) (P
 			out.Rejected = append(out.Rejected, k.ID)
 			continue
 		}
+		if slices.Contains(b.Calibration.NotInFilm, k.ID) {
+			continue
+		}
 		is := func(p segment.Proposal) bool { return p.KeyID == k.ID }
 		i, j := slices.IndexFunc(found, is), slices.IndexFunc(told, is)
 		switch {

@@ -3,7 +3,7 @@ import { memo } from 'react'
 import { Link } from 'react-router'
 import { longDay } from '../ui/format'
 import { Logo } from '../ui/Logo'
-import { stageTitles, stages, type BenchContext, type StageName } from './benchModel'
+import { notInFilm, stageTitles, stages, type BenchContext, type StageName } from './benchModel'
 import { MarkPopover } from './MarkPopover'
 
 /** Which stages have what the next one needs. */
@@ -11,7 +11,7 @@ function progress({ bench, event }: BenchContext): Record<StageName, boolean> {
   const timed = !!bench.clip && bench.clip.captureRate > 0
   return {
     watch: timed,
-    split: event.keys.every((k) => k.optional || bench.stamps[k.id] !== undefined),
+    split: event.keys.every((k) => k.optional || bench.stamps[k.id] !== undefined || notInFilm(bench, k.id)),
     measure: bench.landmarks.length > 0 && !!bench.calibration.scale,
     judge: bench.focuses.length > 0,
     assign:

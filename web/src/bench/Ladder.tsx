@@ -4,7 +4,7 @@ import { KeyPoseIcon } from './KeyPoseIcon'
 import { worstVerdict, Shape } from '../ui/Verdict'
 import { seconds } from '../ui/format'
 import { decoding, frameUrl } from './frames'
-import { nearestMarks, valuesAt, type BenchContext } from './benchModel'
+import { nearestMarks, notInFilm, valuesAt, type BenchContext } from './benchModel'
 
 const thumb = 30 // px on the screen
 
@@ -70,6 +70,7 @@ export const Ladder = memo(function Ladder({
         const frame = bench.stamps[k.id]
         const stamped = frame !== undefined
         const on = k.id === current
+        const left = notInFilm(bench, k.id)
         const verdict = worstVerdict(valuesAt(reading, k.id).filter((v) => v.band))
         const wrong = reading?.order.some((o) => o.includes(k.name))
         return (
@@ -80,7 +81,7 @@ export const Ladder = memo(function Ladder({
             aria-current={on ? 'step' : undefined}
             title={k.sees}
             aria-label={
-              `${k.name}, ${stamped ? `picture ${frame}` : 'not stamped'}` +
+              `${k.name}, ${stamped ? `picture ${frame}` : left ? 'not in this film' : 'not stamped'}` +
               `${verdict ? `, ${verdict}` : ''}${wrong ? ', out of order' : ''}`
             }
             display="flex"
@@ -116,11 +117,13 @@ export const Ladder = memo(function Ladder({
                       : `picture ${frame}`
                     : pencilled.has(k.id)
                       ? 'pencilled in'
-                      : k.id === next
-                        ? 'next: F'
-                        : k.optional
-                          ? 'optional'
-                          : ''}
+                      : left
+                        ? 'not in this film'
+                        : k.id === next
+                          ? 'next: F'
+                          : k.optional
+                            ? 'optional'
+                            : ''}
               </Text>
             </Box>
             {stamped ? (

@@ -77,6 +77,15 @@ export function roleOf(landmark: string, b: Bench): 'front' | 'rear' | 'middle' 
   return side === b.side ? 'front' : 'rear'
 }
 
+/** The film begins after this key position, or ends before it: the coach says so. */
+export const notInFilm = (b: Bench, keyId: string) => !!b.calibration.notInFilm?.includes(keyId)
+
+/** Rungs before the first stamp that the film may begin after: those that are needed and not stamped. */
+export function beforeTheFilm(event: Event, b: Bench): Key[] {
+  const first = event.keys.findIndex((k) => b.stamps[k.id] !== undefined)
+  return event.keys.slice(0, Math.max(0, first)).filter((k) => !k.optional && !notInFilm(b, k.id))
+}
+
 /** Rungs stamped on a picture. */
 export const rungsAt = (event: Event, b: Bench, frame: number): Key[] =>
   event.keys.filter((k) => b.stamps[k.id] === frame)
@@ -86,7 +95,7 @@ export const rungsAt = (event: Event, b: Bench, frame: number): Key[] =>
  * that the event needs, and the optional ones when those are done.
  */
 export function nextRung(event: Event, b: Bench, chosen: string | undefined): Key | undefined {
-  const open = (k: Key) => b.stamps[k.id] === undefined
+  const open = (k: Key) => b.stamps[k.id] === undefined && (k.id === chosen || !notInFilm(b, k.id))
   const needed = (k: Key) => open(k) && !k.optional
   const from = event.keys.findIndex((k) => k.id === chosen)
   if (from >= 0 && open(event.keys[from])) return event.keys[from]
@@ -122,7 +131,17 @@ export function inHand(
   const followed = new Set(followedAt(bench, paths, frame).map((m) => m.name))
   const armed =
     (picked?.frame === frame ? picked.name : undefined) ?? needs.find((n) => !placed.has(n) && !followed.has(n))
-  return { rungs, here, current, next: nextRung(event, bench, current), needs, placed, followed, armed }
+  // A chosen rung is where stamping goes on from, though its picture is left.
+  return {
+    rungs,
+    here,
+    current,
+    next: nextRung(event, bench, current ?? rungChosen),
+    needs,
+    placed,
+    followed,
+    armed,
+  }
 }
 
 /** A followed point on a picture, with its standard uncertainty. */

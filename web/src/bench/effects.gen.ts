@@ -79,6 +79,10 @@ export const effects = {
     "value": "verdict",
     "key": "look"
   },
+  "notInFilm": {
+    "field": "calibration.notInFilm",
+    "value": "keyIds"
+  },
   "note": {
     "map": "notes",
     "value": "words",

@@ -19,7 +19,7 @@ export function useKeyPositions({ context, stage, keyId, here, now, dispatch }: 
   const stamp = useCallback(
     (id: string) => {
       send?.({ kind: 'stamp', keyId: id, frame: now.current })
-      dispatch({ type: 'set', to: { keyId: undefined } })
+      dispatch({ type: 'set', to: { keyId: id } })
     },
     [send, now, dispatch],
   )

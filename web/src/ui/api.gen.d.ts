@@ -2819,6 +2819,8 @@ export interface components {
             repeats?: components["schemas"]["Repeats"];
             /** @description key positions whose proposals are not wanted */
             rejectedProposals?: string[];
+            /** @description key positions that the film does not show */
+            notInFilm?: string[];
             controlPoints?: components["schemas"]["ControlPoint"][];
             /**
              * Format: uuid
@@ -3099,7 +3101,7 @@ export interface components {
             view?: string;
         };
         /** @description one change of an attempt, made on a version of it */
-        Command: components["schemas"]["StampCommand"] | components["schemas"]["StampsCommand"] | components["schemas"]["RejectedProposalsCommand"] | components["schemas"]["LandmarkCommand"] | components["schemas"]["LandmarksCommand"] | components["schemas"]["ScaleCommand"] | components["schemas"]["LevelCommand"] | components["schemas"]["OriginCommand"] | components["schemas"]["KnownIntervalCommand"] | components["schemas"]["RampCommand"] | components["schemas"]["SubjectCommand"] | components["schemas"]["RepeatsCommand"] | components["schemas"]["ControlPointsCommand"] | components["schemas"]["DistanceCommand"] | components["schemas"]["FollowingCommand"] | components["schemas"]["RateCommand"] | components["schemas"]["ViewCommand"] | components["schemas"]["LookCommand"] | components["schemas"]["NoteCommand"] | components["schemas"]["FocusCommand"] | components["schemas"]["OverruleCommand"] | components["schemas"]["AssignCommand"] | components["schemas"]["CloseFocusCommand"] | components["schemas"]["FollowUpCommand"] | components["schemas"]["ResultCommand"] | components["schemas"]["DetailsCommand"] | components["schemas"]["UndoCommand"] | components["schemas"]["RedoCommand"];
+        Command: components["schemas"]["StampCommand"] | components["schemas"]["StampsCommand"] | components["schemas"]["RejectedProposalsCommand"] | components["schemas"]["NotInFilmCommand"] | components["schemas"]["LandmarkCommand"] | components["schemas"]["LandmarksCommand"] | components["schemas"]["ScaleCommand"] | components["schemas"]["LevelCommand"] | components["schemas"]["OriginCommand"] | components["schemas"]["KnownIntervalCommand"] | components["schemas"]["RampCommand"] | components["schemas"]["SubjectCommand"] | components["schemas"]["RepeatsCommand"] | components["schemas"]["ControlPointsCommand"] | components["schemas"]["DistanceCommand"] | components["schemas"]["FollowingCommand"] | components["schemas"]["RateCommand"] | components["schemas"]["ViewCommand"] | components["schemas"]["LookCommand"] | components["schemas"]["NoteCommand"] | components["schemas"]["FocusCommand"] | components["schemas"]["OverruleCommand"] | components["schemas"]["AssignCommand"] | components["schemas"]["CloseFocusCommand"] | components["schemas"]["FollowUpCommand"] | components["schemas"]["ResultCommand"] | components["schemas"]["DetailsCommand"] | components["schemas"]["UndoCommand"] | components["schemas"]["RedoCommand"];
         /** @description puts a key position on a picture; without one it is taken off */
         StampCommand: {
             /** Format: uuid */
@@ -3140,6 +3142,19 @@ export interface components {
              * @enum {string}
              */
             kind: "rejectedProposals";
+            keyIds: string[];
+        };
+        /** @description key positions that the film does not show; it takes the place of the list before */
+        NotInFilmCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "notInFilm";
             keyIds: string[];
         };
         /** @description puts a landmark by hand; without a point it is taken off */

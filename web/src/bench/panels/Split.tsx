@@ -4,7 +4,8 @@ import { Button, Pills } from '../../ui/Button'
 import type { Key } from '../../ui/client'
 import { seconds } from '../../ui/format'
 import { KeyPoseIcon } from '../KeyPoseIcon'
-import { keyName, type BenchContext } from '../benchModel'
+import { beforeTheFilm, keyName, notInFilm, type BenchContext } from '../benchModel'
+import { Plain } from './Film'
 import { GroundMap } from './GroundMap'
 import { Callout, Hint, Section } from '../../ui/Panel'
 import { Turns } from './Turns'
@@ -43,6 +44,9 @@ export function Split({
   const [tab, setTab] = useState<Tab>('phases')
   const total = event.keys.length,
     done = event.keys.filter((k) => bench.stamps[k.id] !== undefined).length
+  const left = event.keys.filter((k) => notInFilm(bench, k.id) && bench.stamps[k.id] === undefined)
+  const early = beforeTheFilm(event, bench)
+  const leaveOut = (keys: Key[]) => context.send({ kind: 'notInFilm', keyIds: [...left, ...keys].map((k) => k.id) })
   const beat = current && reading?.keyTimes.find((b) => b.keyId === current.id)
   const repeats = event.keys.some((k) => k.id.includes('#'))
   const tabs: [Tab, string][] = [
@@ -75,6 +79,7 @@ export function Split({
               <Button main onClick={() => onStamp(next.id)}>
                 Stamp picture {frame} · F
               </Button>
+              <Button onClick={() => leaveOut([next])}>Not in this film</Button>
             </Flex>
           </Box>
           <KeyPoseIcon context={context} place={next.id} size={64} />
@@ -84,6 +89,20 @@ export function Split({
           <Text fontWeight="600">All {total} key positions are stamped.</Text>
           <Hint>Now place the landmarks: Measure.</Hint>
         </Box>
+      )}
+      {early.length > 0 && (
+        <Callout tone="ochre">
+          The film may begin after {early.length === 1 ? early[0].name : `${early.length} key positions`}.{' '}
+          <Plain onClick={() => leaveOut(early)}>
+            {early.length === 1 ? 'It is not in this film' : 'They are not in this film'}
+          </Plain>
+        </Callout>
+      )}
+      {left.length > 0 && (
+        <Hint>
+          Not in this film: {left.map((k) => k.name).join(', ')}.{' '}
+          <Plain onClick={() => context.send({ kind: 'notInFilm', keyIds: [] })}>They are after all</Plain>
+        </Hint>
       )}
       {children}
       <Box mb="10px">
