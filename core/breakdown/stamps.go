@@ -1,6 +1,8 @@
 package breakdown
 
 import (
+	"maps"
+	"slices"
 	"strings"
 
 	"neokinema/core/playbook"
@@ -41,10 +43,21 @@ type Stamps struct {
 
 func (*Stamps) Kind() string { return "stamps" }
 
-func (c *Stamps) Validate(_ Breakdown, f Facts) error {
-	for keyID := range c.Stamps {
+// Validate refuses several stamps at once that bring the key positions out of
+// order: nobody looked at each of them.
+func (c *Stamps) Validate(b Breakdown, f Facts) error {
+	after := map[string]int{}
+	maps.Copy(after, b.Stamps)
+	for keyID, frame := range c.Stamps {
 		if err := inPlaybook(f.Event, keyID); err != nil {
 			return err
+		}
+		set(after, keyID, frame)
+	}
+	was := f.Event.OutOfOrder(b.Stamps)
+	for _, wrong := range f.Event.OutOfOrder(after) {
+		if !slices.Contains(was, wrong) {
+			return invalid("these stamps cannot stand together: %s", wrong)
 		}
 	}
 	return nil

@@ -2,6 +2,7 @@ package segment
 
 import (
 	"cmp"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -23,6 +24,34 @@ type Proposal struct {
 	// beside it.
 	Confidence float64 `json:"confidence"`
 	From       string  `json:"from"` // what it was read off, in words
+}
+
+// InOrder keeps the proposals that stand in order with the stamps and with one
+// another, the surest first: what cannot be is not proposed.
+func InOrder(e playbook.Event, stamps map[string]int, proposals []Proposal) []Proposal {
+	surest := slices.Clone(proposals)
+	slices.SortStableFunc(surest, func(a, b Proposal) int {
+		return cmp.Or(cmp.Compare(b.Confidence, a.Confidence), cmp.Compare(a.U, b.U))
+	})
+	at := map[string]int{}
+	maps.Copy(at, stamps)
+	wrong := len(e.OutOfOrder(at))
+	kept := map[string]bool{}
+	for _, p := range surest {
+		if _, stamped := stamps[p.KeyID]; stamped {
+			continue
+		}
+		at[p.KeyID] = p.Frame
+		if len(e.OutOfOrder(at)) > wrong {
+			delete(at, p.KeyID)
+			continue
+		}
+		kept[p.KeyID] = true
+	}
+	return slices.DeleteFunc(slices.Clone(proposals), func(p Proposal) bool {
+		_, stamped := stamps[p.KeyID]
+		return !stamped && !kept[p.KeyID]
+	})
 }
 
 // ways in which a playbook says that a key position is found.

@@ -2,6 +2,7 @@ package segment
 
 import (
 	"math"
+	"strings"
 	"testing"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -150,4 +151,27 @@ func filmed(t *testing.T, course func(t float64) map[body.Landmark]r2.Vec) *meas
 		}
 	}
 	return s
+}
+
+// What cannot be is not proposed: the surer one of two that contradict each other
+// stands, and what is stamped stands before both.
+func TestProposalsStandInOrder(t *testing.T) {
+	e := playbook.Event{Keys: []playbook.Key{
+		{ID: "low", Name: "low", Nature: "still"}, {ID: "entry", Name: "entry", Nature: "change", After: []string{"low"}}, {ID: "catch", Name: "catch", Nature: "contact", After: []string{"entry"}},
+	}}
+	proposals := []Proposal{{KeyID: "low", Frame: 90, Confidence: 1}, {KeyID: "entry", Frame: 40, Confidence: 0.8}, {KeyID: "catch", Frame: 60, Confidence: 0.7}}
+	for _, c := range []struct {
+		stamps map[string]int
+		want   string
+	}{
+		{nil, "low"}, {map[string]int{"entry": 41}, "entry catch"}, {map[string]int{"catch": 95}, "low catch"},
+	} {
+		var got []string
+		for _, p := range InOrder(e, c.stamps, proposals) {
+			got = append(got, p.KeyID)
+		}
+		if strings.Join(got, " ") != c.want {
+			t.Errorf("with %v stamped: %v, want %s", c.stamps, got, c.want)
+		}
+	}
 }

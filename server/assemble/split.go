@@ -58,6 +58,7 @@ func Propose(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm) (P
 			out.Proposals = append(out.Proposals, told[j])
 		}
 	}
+	out.Proposals = segment.InOrder(e, b.Stamps, out.Proposals)
 	if len(out.Proposals) == 0 && b.Followed == nil {
 		out.Lacks = "Follow the toes and heels, and the implement, in Measure: contacts, releases and turns are then found on their paths."
 	}

@@ -108,6 +108,7 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
       shown={shownValues(context, stage, here?.id, state.preview, state.opened)}
       trails={stage === 'measure' ? state.trails : 'none'}
       onPreview={(preview) => dispatch({ type: 'set', to: { preview } })}
+      onPlaced={(name) => name === state.picked?.name && dispatch({ type: 'set', to: { picked: undefined } })}
       caption={here && { name: hand.rungs.map((k) => k.name).join(', '), sees: here.sees }}
       mirror={state.mirror && stage === 'watch'}
       pin={referenceSpot(context, state.reference, frame)}

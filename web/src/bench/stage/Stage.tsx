@@ -39,6 +39,7 @@ type Props = {
   pin?: Spot
   children?: React.ReactNode
   onPreview: (values: Judged[] | undefined) => void
+  onPlaced: (name: string) => void
 }
 
 const filling = { position: 'absolute', inset: 0, width: '100%', height: '100%' } as const
@@ -49,6 +50,7 @@ const placingLabel =
 /** The picture with what is marked and measured on it. */
 export function Stage(props: Props) {
   const { context, clip, frames, frame, placing, armed, tool, onTool, shown, trails, caption, mirror, pin } = props
+  const { onPlaced } = props
   const [cross, setCross] = useState<Spot>() // where the keyboard points
   const view = useViewport(clip, frames, frame)
   const marking = useMarking(context, frame, tool, onTool)
@@ -61,6 +63,7 @@ export function Stage(props: Props) {
   const place = (name: string, at: Spot) => {
     marking.place(name, at)
     preview.end()
+    onPlaced(name)
   }
   const pointer = usePointer({
     context,

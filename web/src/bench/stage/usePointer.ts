@@ -4,8 +4,10 @@ import type { Landmark, Spot } from '../../ui/client'
 import { distance, type BenchContext, type Tool } from '../benchModel'
 import type { Viewport } from './useViewport'
 
-/** How near, in px on the screen, a press takes hold of a placed landmark; less while another waits to be placed. */
+/** How near, in px on the screen, a drag takes hold of a placed landmark; less while another waits to be placed. */
 const grab = { free: 11, placing: 4 }
+/** How far a press moves, px on the screen, that is a drag. */
+const dragged = 3
 /** How far a finger swipes for one picture, px on the screen. */
 const swipeStep = 18
 
@@ -30,6 +32,8 @@ type Props = {
  */
 export function usePointer({ context, view, frame, aim, armed, tool, landmarks, onPlace, onMark, onPress }: Props) {
   const [moving, setMoving] = useState<{ name: string; at: Spot }>()
+  /** A press that lies on another landmark: it places what waits, unless it becomes a drag. */
+  const tap = useRef<{ name: string; at: Spot }>(undefined)
   const [held, setHeld] = useState<{ frame: number; name: string }>()
   const [cursor, setCursor] = useState<Spot>()
   const panning = useRef(false)
@@ -41,6 +45,7 @@ export function usePointer({ context, view, frame, aim, armed, tool, landmarks, 
     pressing.current = false
     panning.current = false
     swipe.current = undefined
+    tap.current = undefined
     setMoving(undefined)
   }
 
@@ -78,14 +83,17 @@ export function usePointer({ context, view, frame, aim, armed, tool, landmarks, 
       pressing.current = true
       return
     }
-    const waits = armed && !landmarks.some((m) => m.name === armed)
-    const reach = (waits ? grab.placing : grab.free) * view.scale
+    const reach = (armed ? grab.placing : grab.free) * view.scale
     const near = landmarks.filter((m) => distance(m, at) < reach)
     const under = near.sort((a, b) => distance(a, at) - distance(b, at))[0]
-    const name = under?.name ?? armed
-    if (!name) return
-    setHeld({ frame, name })
-    setMoving({ name, at: under ? { x: under.x, y: under.y } : at })
+    if (armed && (e.altKey || !under || under.name === armed)) {
+      setHeld({ frame, name: armed })
+      return setMoving({ name: armed, at })
+    }
+    if (!under) return
+    if (armed) tap.current = { name: armed, at }
+    setHeld({ frame, name: under.name })
+    setMoving({ name: under.name, at: { x: under.x, y: under.y } })
   }
 
   const move = (e: PointerEvent<SVGSVGElement>) => {
@@ -97,12 +105,15 @@ export function usePointer({ context, view, frame, aim, armed, tool, landmarks, 
     if (panning.current) return view.pan(e.movementX, e.movementY)
     const at = view.spotAt(e.clientX, e.clientY)
     setCursor(at)
+    if (tap.current && distance(tap.current.at, at) < dragged * view.scale) return
+    tap.current = undefined
     if (moving) setMoving({ name: moving.name, at })
   }
 
   const up = (e: PointerEvent<SVGSVGElement>) => {
     if (pressing.current && tool) onMark(tool, view.spotAt(e.clientX, e.clientY))
-    if (moving) onPlace(moving.name, moving.at)
+    const placed = tap.current ?? moving
+    if (placed) onPlace(placed.name, placed.at)
     letGo()
   }
 
