@@ -200,7 +200,7 @@ func TestDurationsCarryTheFrames(t *testing.T) {
 	v := one(t, sheet(t, small(m), true, nil), 0)
 	d := 1.0 / pictures
 	near(t, "24 pictures", v.Value, 24*d, 1e-9)
-	near(t, "u of two contacts", v.U, math.Sqrt(2*(d*d/12+d*d/12)), 1e-9)
+	near(t, "u of two contacts, and of a phone's rate", v.U, math.Hypot(math.Sqrt(2*(d*d/12+d*d/12)), 0.001*24*d), 1e-9)
 	near(t, "what one picture changes", v.Step, d, 1e-9)
 }
 

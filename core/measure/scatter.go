@@ -22,9 +22,12 @@ type Scatter struct {
 
 const (
 	// leastScatter is how many differences are enough to tell.
-	leastScatter = 24
+	leastScatter = 8
 	// worthTelling is by how much more the points must miss than told.
 	worthTelling = 1.3
+	// worthTellingLimbs is the same of limbs' lengths, which change a little on the
+	// picture as they turn; few of them must tell more.
+	worthTellingLimbs = 1.5
 	// median is that of the absolute value of a standard normal variable.
 	median = 0.6745
 )
@@ -50,6 +53,10 @@ func (s *Recording) findScatter() Scatter {
 	}
 	if r := ratio(lengths); r > out.Factor {
 		out.Factor, out.From = r, "limbs change their length from picture to picture"
+	}
+	limbs := s.limbs()
+	if r := ratio(limbs); r > math.Max(out.Factor, worthTellingLimbs+2/math.Sqrt(float64(len(limbs)))) {
+		out.Factor, out.From = r, "limbs have other lengths on other pictures"
 	}
 	if out.Factor < worthTelling {
 		return Scatter{Factor: 1, Seen: told, Told: told}
@@ -152,6 +159,40 @@ func (s *Recording) lengths() (errors []float64) {
 				unseen := s.unseen(ends[0], scale)
 				errors = append(errors, fourth(long)/math.Hypot(math.Hypot(toldU(five[2][0]), toldU(five[2][1])), math.Sqrt2*unseen))
 			})
+		}
+	}
+	return errors
+}
+
+// limbs are by how much thighs, shanks and the trunk are longer on single pictures
+// than on most, where an athlete who moves along the picture is seen from the
+// side: what turns out of the picture is shorter, so only what is too long tells.
+func (s *Recording) limbs() (errors []float64) {
+	if s.Event.Ground.Kind == "circle" || s.View != "side-open" && s.View != "side-closed" {
+		return nil
+	}
+	scale := s.pxPerM()
+	for _, part := range [][2]string{{"hip", "knee"}, {"knee", "ankle"}, {"shoulder", "hip"}} {
+		for _, side := range []body.Side{body.Left, body.Right} {
+			a, b := body.Landmark(part[0]+"."+string(side)), body.Landmark(part[1]+"."+string(side))
+			var long, us []float64
+			for _, marks := range s.Observations {
+				m, okA := marks[a]
+				n, okB := marks[b]
+				if okA && okB {
+					long = append(long, r2.Norm(r2.Sub(m.At, n.At)))
+					us = append(us, math.Hypot(math.Hypot(toldU(m), toldU(n)), math.Sqrt2*s.unseen(a, scale)))
+				}
+			}
+			if len(long) < 4 {
+				continue
+			}
+			usual := slices.Sorted(slices.Values(long))[len(long)/2]
+			for i, l := range long {
+				if l > usual {
+					errors = append(errors, (l-usual)/us[i])
+				}
+			}
 		}
 	}
 	return errors

@@ -57,12 +57,23 @@ func (h hand) stand(t testing.TB, k take, known []r3.Vec) optics.View {
 // for on both.
 func (p pair) lay(t testing.TB, h hand) *measure.Recording {
 	t.Helper()
+	s, err := p.join(t, h)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return s
+}
+
+// join gives the first film alone where the stamps of both do not agree.
+func (p pair) join(t testing.TB, h hand) (*measure.Recording, error) {
+	t.Helper()
+	var failed error
 	a, b := h.lay(t, p.first), h.lay(t, p.second)
 	known := p.known()
 	va, vb := h.stand(t, p.first, known), h.stand(t, p.second, known)
 	join := func(s *measure.Recording, v optics.View, other *measure.Recording, ov optics.View) {
 		if _, err := s.JoinFilms(&v, &measure.SecondView{Timeline: other.Timeline, Stamps: other.Stamps, Observations: other.Observations, View: ov}); err != nil {
-			t.Fatal(err)
+			failed = err
 		}
 	}
 	for range 3 {
@@ -72,7 +83,7 @@ func (p pair) lay(t testing.TB, h hand) *measure.Recording {
 		h.place(p.second, b)
 	}
 	join(a, va, b, vb)
-	return a
+	return a, failed
 }
 
 // pairs are attempts of every event whose measures ask for two films.
