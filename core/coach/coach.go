@@ -31,10 +31,10 @@ type Offer struct {
 
 // Order ranks the cues of a fault for an athlete: those that worked before,
 // then kinds that worked, then kinds not tried, then the rest; a cue that was
-// misread or did nothing twice goes last.
+// misread or did nothing twice, or made it worse, goes last.
 func Order(cues []playbook.Cue, record []CueOutcome) []Offer {
 	rank := func(c playbook.Cue) (int, string) {
-		worked, failed, kindWorked, kindTried := 0, 0, 0, 0
+		worked, failed, worse, kindWorked, kindTried := 0, 0, 0, 0, 0
 		for _, t := range record {
 			same := t.Cue == c.ID
 			switch t.Outcome {
@@ -49,12 +49,18 @@ func Order(cues []playbook.Cue, record []CueOutcome) []Offer {
 				if same {
 					failed++
 				}
+			case "worse": // once is enough
+				if same {
+					failed, worse = failed+2, worse+1
+				}
 			}
 			if t.Kind == c.Kind {
 				kindTried++
 			}
 		}
 		switch {
+		case worse > 0:
+			return 4, "made it worse for this athlete"
 		case failed >= 2:
 			return 4, fmt.Sprintf("misread or without effect %d times", failed)
 		case worked > 0:

@@ -247,8 +247,7 @@ func rounds(e playbook.Event, f playbook.Fault) []round {
 		for _, ev := range f.Evidence {
 			switch n := e.RoundsOf(ev.Measure); {
 			case ev.Look == "" && n >= r.n:
-				ev.Measure = playbook.Nth(ev.Measure, r.n)
-				r.evidence = append(r.evidence, ev)
+				r.evidence = append(r.evidence, e.InRound(ev, r.n))
 			case ev.Look == "" && n > 0:
 			case ev.Look != "" && i == 0, ev.Look == "" && (i == 0 && !strings.Contains(ev.Measure, "#") || strings.HasSuffix(ev.Measure, fmt.Sprint("#", r.n))):
 				r.evidence = append(r.evidence, ev)

@@ -195,6 +195,10 @@ var inThePicture = []example{
 	{kind: "incline", points: "front.hip front.knee", stamps: "a*", want: 30, change: degrees, by: map[string]spots{"a": at("hip.L 0 0; knee.L %g 0.5", math.Sqrt(0.75))}},
 	{kind: "incline-back", points: "front.hip front.knee", stamps: "a*", want: 30, change: degrees, by: map[string]spots{"a": at("hip.L 0 0; knee.L %g 0.5", -math.Sqrt(0.75))}},
 	{kind: "tilt", points: "front.hip rear.hip", stamps: "a*", want: 45, change: degrees, by: map[string]spots{"a": "hip.L 0.2 1.1; hip.R 0 0.9"}},
+	{kind: "tilt-gap", points: "front.shoulder rear.shoulder front.hip rear.hip", stamps: "a*", want: 45, change: degrees, by: map[string]spots{"a": "shoulder.L 0.2 1.6; shoulder.R 0 1.4; hip.L 0.2 0.9; hip.R 0 0.9"}},
+	{kind: "flexion", points: "front.hip front.knee front.ankle", stamps: "a*", want: 90, change: degrees, by: map[string]spots{"a": "hip.L 0 0.9; knee.L 0.4 0.5; ankle.L 0 0.1"}},
+	// pushed through by 2·atan(0.02 ÷ 0.4)
+	{kind: "flexion", points: "front.hip front.knee front.ankle", stamps: "a*", want: -2 * math.Atan(0.05) * 180 / math.Pi, change: degrees, by: map[string]spots{"a": "hip.L 0 0.9; knee.L -0.02 0.5; ankle.L 0 0.1"}},
 	// the upper trunk leans 30° ahead over an upright lower one; an ear 30° behind it
 	{kind: "split", points: "mid.hip sternum neck", stamps: "a*", want: 30, change: degrees, by: map[string]spots{"a": at("hip.L 0 0.9; hip.R 0 0.9; sternum 0 1.2; neck 0.1 %g", 1.2+0.2*math.Sqrt(0.75))}},
 	{kind: "bend", points: "front.hip front.shoulder front.ear", stamps: "a*", want: 30, change: degrees, by: map[string]spots{"a": at("hip.L 0 0.9; shoulder.L 0 1.4; ear.L -0.1 %g", 1.4+0.2*math.Sqrt(0.75))}},
@@ -336,6 +340,7 @@ var inThePicture = []example{
 var inSpace = []example{
 	{kind: "included", points: "front.hip front.knee front.ankle", stamps: "a*", want: 90, change: degrees, by: map[string]spots{"a": "hip.L 0 0 0.9; knee.L 0 0 0.5; ankle.L 0.2 0.3 0.5"}},
 	{kind: "tilt", points: "front.hip rear.hip", stamps: "a*", want: 45, change: degrees, by: map[string]spots{"a": "hip.L 0 0.2 1.1; hip.R 0 0 0.9"}},
+	{kind: "tilt-gap", points: "front.shoulder rear.shoulder front.hip rear.hip", stamps: "a*", want: 45, change: degrees, by: map[string]spots{"a": "shoulder.L 0 0.2 1.6; shoulder.R 0 0 1.4; hip.L 0 0.2 0.9; hip.R 0 0 0.9"}},
 	{kind: "steep", points: "rear.hip front.hip", stamps: "a*", want: 45, change: degrees, by: map[string]spots{"a": "hip.L 0 0.2 1.1; hip.R 0 0 0.9"}},
 	{kind: "lean", points: "front.hip front.shoulder", stamps: "a*", want: 30, change: degrees, by: map[string]spots{"a": at("hip.L 0 0 0; shoulder.L 0.5 0.3 %g", math.Sqrt(0.75))}},
 	{kind: "apart", points: "front.ankle rear.ankle", stamps: "a*", want: 0.7, by: map[string]spots{"a": "ankle.L 0 0 0; ankle.R 0.2 0.3 0.6"}},

@@ -82,6 +82,8 @@ var landmarkAt = map[string]kind{
 	"recline":      {formula: "lean of first→second point from the vertical, backward positive", compute: func(p *evaluation) float64 { return leaning(p, -1) }},
 	"incline":      {formula: "inclination of first→second point, 0° = level, upward positive", compute: func(p *evaluation) float64 { return inclined(p, 1) }},
 	"incline-back": {formula: "inclination of first→second point from the ground behind, 90° = upright", compute: func(p *evaluation) float64 { return inclined(p, -1) }},
+	"flexion":      {formula: "180° − angle at the joint, negative beyond straight: the knee bends backward", compute: flexion},
+	"tilt-gap":     {formula: "rise of the first point over the second − of the third over the fourth, from the horizontal", compute: tiltGap},
 	"tilt":         {formula: "rise of the first point over the second, from the horizontal", compute: tilt},
 	"split":        {formula: "lean of the upper part of the trunk − lean of the lower − what both have at rest", compute: split},
 	"off-line":     {formula: "distance of the first point behind the line second→third", compute: offLine},
@@ -108,6 +110,28 @@ func included(p *evaluation) float64 {
 	a, b, c := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1]), p.point(p.keyID, p.measure.Points[2])
 	p.arc(p.keyID, b, a, c)
 	return p.rested(p.input(jointCentres, body.Included(a, b, c), JointAngleU))
+}
+
+// flexion tells a joint that is bent from one that is pushed through: its middle
+// lies ahead of the line of the other two, or behind it.
+func flexion(p *evaluation) float64 {
+	a, b, c := p.point(p.keyID, p.measure.Points[0]), p.point(p.keyID, p.measure.Points[1]), p.point(p.keyID, p.measure.Points[2])
+	p.arc(p.keyID, b, a, c)
+	bend := 180 - body.Included(a, b, c)
+	if r2.Cross(r2.Sub(a, b), r2.Sub(c, b)) < 0 {
+		bend = -bend
+	}
+	return p.input(jointCentres, bend, JointAngleU)
+}
+
+func tiltGap(p *evaluation) float64 {
+	m := p.measure.Points
+	rise := func(i int) float64 {
+		a, b := p.point(p.keyID, m[i]), p.point(p.keyID, m[i+1])
+		p.segment(p.keyID, b, a)
+		return math.Atan2(a.Y-b.Y, math.Abs(a.X-b.X)) * 180 / math.Pi
+	}
+	return p.input(jointCentres, rise(0)-rise(2), JointAngleU)
 }
 
 // rested takes off what the same points give in an athlete at rest.

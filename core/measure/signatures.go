@@ -120,6 +120,8 @@ var signatures = map[string]struct {
 	"sunk-between":    {4, 4, []string{"%"}},
 	"sunk-most":       {1, 1, []string{"m"}},
 	"sweep":           {3, 3, []string{"%"}},
+	"flexion":         {3, 3, []string{"deg"}},
+	"tilt-gap":        {4, 4, []string{"deg"}},
 	"tilt":            {2, 2, []string{"deg"}},
 	"time-growth":     {0, 0, []string{""}},
 	"toe-ahead":       {7, 7, []string{"m"}},

@@ -15,6 +15,7 @@ import (
 var spatialKinds = map[string]kind{
 	"included":        {space: includedSpace},
 	"tilt":            {formula: "rise of the first point over the second, from the horizontal, in space", space: func(p *evaluation) float64 { return steep(p.space2()) }},
+	"tilt-gap":        {formula: "rise of the first point over the second − of the third over the fourth, from the horizontal, in space", space: tiltGapSpace},
 	"steep":           {formula: "inclination of first→second point, 0° = level, in space", space: func(p *evaluation) float64 { a, b := p.space2(); return steep(b, a) }},
 	"lean":            {formula: "lean of first→second point from the vertical, toward the throw", space: func(p *evaluation) float64 { a, b := p.space2(); return leanAlong(a, b, r3.Vec{X: 1}) }},
 	"apart":           {space: func(p *evaluation) float64 { a, b := p.space2(); return p.lengthSpace(r3.Norm(r3.Sub(a, b))) }},
@@ -253,6 +254,12 @@ func directionGap(p *evaluation) float64 {
 	m := p.measure.Points
 	at := func(i int) r3.Vec { return p.space(p.keyID, m[i]) }
 	return wrap(azimuth(r3.Sub(at(1), at(0))) - azimuth(r3.Sub(at(3), at(2))))
+}
+
+func tiltGapSpace(p *evaluation) float64 {
+	m := p.measure.Points
+	at := func(i int) r3.Vec { return p.space(p.keyID, m[i]) }
+	return steep(at(0), at(1)) - steep(at(2), at(3))
 }
 
 func separation(p *evaluation) float64 {

@@ -412,6 +412,18 @@ func (e Event) Limits(ev Evidence, who Who) (limit, full float64) {
 	return ev.Limit + by, ev.Full + by
 }
 
+// InRound is a piece of evidence in one turn or stride: its limit lies elsewhere by
+// as much as the band does there.
+func (e Event) InRound(ev Evidence, n int) Evidence {
+	id, keyID, _ := strings.Cut(ev.Measure, "@")
+	m, _ := e.Measure(id)
+	usual, _ := m.BandAt(keyID, Who{})
+	there, _ := m.BandAt(Nth(keyID, n), Who{})
+	by := ev.shift(usual, there)
+	ev.Measure, ev.Limit, ev.Full = Nth(ev.Measure, n), ev.Limit+by, ev.Full+by
+	return ev
+}
+
 // shift is by how much a band's edge on the side of a piece of evidence lies
 // elsewhere in another band; 0 where one of them has none.
 func (ev Evidence) shift(from, to Band) float64 {

@@ -577,6 +577,7 @@ func measureHammer(m *Motion) map[string]float64 {
 		out[on("shoulder-lead", "zero")] = wrap(zf.shoulderFacing()-qf.shoulderFacing()) - wrap(azimuth(zeroT, k)-azimuth(q, k))
 		out[on("pivot-knee", "down")], out[on("pivot-knee", "zero")] = df.knee(pivot), zf.knee(pivot)
 		out[on("shoulder-tilt", "down")] = tilt(df.limb[right].shoulder, df.limb[left].shoulder)
+		out[on("tilt-gap", "down")] = tilt(df.limb[right].shoulder, df.limb[left].shoulder) - tilt(df.limb[right].hip, df.limb[left].hip)
 		out[on("hip-tilt", "down")] = tilt(df.limb[right].hip, df.limb[left].hip)
 		before := m.figure(0)
 		if k > 1 {

@@ -292,6 +292,7 @@ func measureHighJump(m *Motion) map[string]float64 {
 	out["block-leg@plant"] = atan2(up.Z, -r3.Dot(up, u))
 	out["trunk-back@plant"] = -pf.trunkLean(u)
 	out["plant-knee@plant"] = pf.knee(right)
+	out["plant-flexion@plant"] = 180 - pf.knee(right) // no knee here is pushed through
 	out["plant-knee-min@take-off"] = least(0, to, func(t float64) float64 { f := m.figure(t); return f.knee(right) })
 	out["approach-speed@plant"] = speed(s["pen-td"], 0)
 	out["inward-lean@plant"] = lean(pf.limb[right].ankle, pf.shoulders(), inside(-1e-3))

@@ -26,7 +26,7 @@ import (
 )
 
 // Rules names the rules by which a run was computed; it changes with them.
-const Rules = "2026-11-p"
+const Rules = "2026-11-q"
 
 // Phase is a phase with its duration.
 type Phase struct {
