@@ -20,7 +20,7 @@ var followed = map[string]kind{
 	"dip":            {formula: "least height of the point up to the next key position, below the lower of its greatest ones on either side", on: 1, compute: dip},
 	"sunk-most":      {formula: "height of the point at the key position before − its least height since", back: 1, compute: sunkMost},
 	"held":           {formula: "time for which the first→second point's inclination stays within 15° of what it is", on: 1, compute: held},
-	"opens-before":   {formula: "instant of the contact − instant at which the joint has opened to 160° in space, on the picture to about 171°", back: 1, compute: opensBefore, space: opensBeforeSpace},
+	"opens-before":   {formula: "instant of the contact − instant at which the joint has opened to 160° in space, on the picture to about 172°", back: 1, compute: opensBefore, space: opensBeforeSpace},
 	"height-speed":   {formula: "upward speed of the point as it arrives: of the line through the last pictures", back: 1, compute: heightSpeed},
 	"foot-backspeed": {formula: "speed of the second point − speed of the first along the direction of travel, over the last pictures before", back: 1, compute: footBackspeed},
 	"loop":           {formula: "half the greatest distance of the path from the straight line between its ends", back: 1, compute: loop},
@@ -274,11 +274,11 @@ func held(p *evaluation) float64 {
 
 // An arm counts as straight from 160° on. The elbow of a hand that goes up over
 // the head points more to the side than ahead: its last 20° of bend are seen as
-// some 9°, as 4° when it points at the camera and as 14° when it points ahead.
+// some 8°, as 1° when it points at the camera and as 15° when it points ahead.
 const (
 	openAngle = 160.0
-	seenOpen  = 180 - 9.0
-	openU     = 5.0 // degrees
+	seenOpen  = 180 - 8.0
+	openU     = 7.0 // degrees
 )
 
 // openingFrames are the pictures on which an arm is looked for that becomes

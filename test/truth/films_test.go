@@ -164,8 +164,35 @@ func TestWhatUsualFilmsFind(t *testing.T) {
 	if out == "" {
 		return
 	}
-	text := fmt.Sprintf("# What is found from the films that coaches have\n\nMade by `make proof` on %s. %d attempts of each event with one to three faults of strength 0.4 to 1, and as many clean ones, of the simulated athlete alone: no figure of this page was taken from real films. Seeds that nothing was tuned on, anybody, both hands, all variants. Pictures are 1280 wide from the usual distance; stamps miss by up to half a picture, one in twenty of those that may be left out is; what the body hides is not placed; joint centres lie half a per cent of height elsewhere. *Found*: the strongest injected root is among the two focuses that are proposed, in per cent. *False*: clean attempts that get a focus, in per cent.\n\n%s", time.Now().Format("2 January 2006"), n, table)
-	if err := os.WriteFile(out, []byte(text), 0o644); err != nil {
+	text := fmt.Sprintf(filmsHeading+"\n\nMade by `make proof` on %s. %d attempts of each event with one to three faults of strength 0.4 to 1, and as many clean ones, of the simulated athlete alone: no figure of this page was taken from real films. Seeds that nothing was tuned on, anybody, both hands, all variants. Pictures are 1280 wide from the usual distance; stamps miss by up to half a picture, one in twenty of those that may be left out is; what the body hides is not placed; joint centres lie half a per cent of height elsewhere. *Found*: the strongest injected root is among the two focuses that are proposed, in per cent. *False*: clean attempts that get a focus, in per cent.\n\n%s", time.Now().Format("2 January 2006"), n, table)
+	writePart(t, out, filmsHeading, text)
+}
+
+// The parts of docs/diagnosis.md, in their order.
+const (
+	filmsHeading = "# What is found from the films that coaches have"
+	rootsHeading = "# How well roots are found"
+)
+
+// writePart writes one part of a document anew and keeps the other.
+func writePart(t *testing.T, path, heading, text string) {
+	t.Helper()
+	old, err := os.ReadFile(path)
+	if err != nil && !os.IsNotExist(err) {
+		t.Fatal(err)
+	}
+	parts := map[string]string{}
+	for _, h := range []string{filmsHeading, rootsHeading} {
+		if _, rest, has := strings.Cut(string(old), h); has {
+			if end := strings.Index(rest, "\n# "); end >= 0 {
+				rest = rest[:end+1]
+			}
+			parts[h] = h + rest
+		}
+	}
+	parts[heading] = text
+	whole := strings.TrimRight(parts[filmsHeading], "\n") + "\n\n" + strings.TrimRight(parts[rootsHeading], "\n") + "\n"
+	if err := os.WriteFile(path, []byte(strings.TrimLeft(whole, "\n")), 0o644); err != nil {
 		t.Fatal(err)
 	}
 }

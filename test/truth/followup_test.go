@@ -44,7 +44,7 @@ func TestFollowUpsTellWhatTheAthleteDid(t *testing.T) {
 		relay{event: "javelin", variant: "forward", fault: "short-draw", strength: 0.8, then: 0.8, cue: "draw-long", set: map[string]float64{"attack@release": 16}, want: coach.Misread})
 	n, wrong, clear := 0, 0, 0
 	for i, x := range relays {
-		for seed := range uint64(2) {
+		for seed := range uint64(1) {
 			outcome, moved, ok := x.run(t, seed, uint64(i))
 			n++
 			if !ok || x.want != coach.NoChange && moved < 4 || x.want == coach.NoChange && moved > 1 {
@@ -58,7 +58,7 @@ func TestFollowUpsTellWhatTheAthleteDid(t *testing.T) {
 		}
 	}
 	t.Logf("%d of %d outcomes wrong, of %d pairs", wrong, clear, n)
-	if clear < 30 || 20*wrong > clear {
+	if clear < 18 || 20*wrong > clear {
 		t.Errorf("%d of %d outcomes wrong", wrong, clear)
 	}
 }
