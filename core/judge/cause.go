@@ -271,7 +271,7 @@ func sentence(r Reading) string {
 		for _, e := range root.Effects {
 			effects = append(effects, strings.ToLower(e.Name))
 		}
-		s := fmt.Sprintf("%s%s stands on its own (%.0f %% of what is wrong).", root.Name, repeat[root.Fault], 100*root.Share)
+		s := fmt.Sprintf("%s%s stands on its own (%.0f %% of %s).", root.Name, repeat[root.Fault], 100*root.Share, ofWhat(r))
 		if len(effects) > 0 {
 			s = fmt.Sprintf("%s%s: from it follows %s (explains %.0f %%).", root.Name, repeat[root.Fault], strings.Join(effects, ", "), 100*root.Share)
 		}

@@ -29,21 +29,29 @@ const (
 
 // propose picks the roots to work on, two at most, those that explain most
 // first.
-func propose(e playbook.Event, roots []Root, findings []Finding) []Focus {
+func propose(e playbook.Event, reading Reading) []Focus {
 	out := []Focus{}
-	for _, r := range roots {
-		i := slices.IndexFunc(findings, func(f Finding) bool { return f.Fault == r.Fault })
-		f := findings[i]
+	for _, r := range reading.Roots {
+		i := slices.IndexFunc(reading.Findings, func(f Finding) bool { return f.Fault == r.Fault })
+		f := reading.Findings[i]
 		if len(out) == MostFocuses || f.Strength < leastStrength || r.Share < leastShare {
 			continue
 		}
 		def, _ := e.Fault(r.Fault)
-		out = append(out, Focus{Fault: r.Fault, Name: r.Name, Why: why(r, f), Care: def.Care})
+		out = append(out, Focus{Fault: r.Fault, Name: r.Name, Why: why(r, f, ofWhat(reading)), Care: def.Care})
 	}
 	return out
 }
 
-func why(r Root, f Finding) string {
+// ofWhat says of how much a share is: of what is wrong, as far as it is measured.
+func ofWhat(r Reading) string {
+	if r.Known < len(r.Values) {
+		return fmt.Sprintf("what is seen to be wrong (%d of %d measures are known)", r.Known, len(r.Values))
+	}
+	return "what is wrong"
+}
+
+func why(r Root, f Finding, of string) string {
 	s := cmp.Or(f.Says, f.Name)
 	s = strings.ToUpper(s[:1]) + s[1:]
 	if f.Repeat != "" {
@@ -52,11 +60,11 @@ func why(r Root, f Finding) string {
 	s += "."
 	switch n := len(r.Effects); {
 	case n > 1:
-		s += fmt.Sprintf(" It explains %.0f %% of what is wrong, %s and %d more among it.", 100*r.Share, strings.ToLower(r.Effects[0].Name), n-1)
+		s += fmt.Sprintf(" It explains %.0f %% of %s, %s and %d more among it.", 100*r.Share, of, strings.ToLower(r.Effects[0].Name), n-1)
 	case n == 1:
-		s += fmt.Sprintf(" It explains %.0f %% of what is wrong, %s among it.", 100*r.Share, strings.ToLower(r.Effects[0].Name))
+		s += fmt.Sprintf(" It explains %.0f %% of %s, %s among it.", 100*r.Share, of, strings.ToLower(r.Effects[0].Name))
 	default:
-		s += fmt.Sprintf(" It is %.0f %% of what is wrong.", 100*r.Share)
+		s += fmt.Sprintf(" It is %.0f %% of %s.", 100*r.Share, of)
 	}
 	if len(r.Behind) > 0 {
 		s += " Usually behind it: " + strings.Join(r.Behind, "; ") + "."

@@ -21,6 +21,7 @@ type Evidence struct {
 	Overruled map[string]Overrule      // by fault
 	Own       map[string]OwnRange      // the athlete's own best attempts, by value
 	Last      map[string]measure.Value // the attempt before, by value
+	Unseen    []string                 // key positions that are not in this film
 }
 
 // OwnRange is what an athlete's own best attempts show of a value: their mean, its
@@ -52,6 +53,10 @@ type Reading struct {
 	Focuses  []Focus   `json:"focuses"` // proposed, two at most
 	Praise   []string  `json:"praise"`
 	Sentence string    `json:"sentence"`
+
+	Known     int      `json:"known"`     // measures that have a number
+	Lacking   []Remedy `json:"lacking"`   // what the others wait for on this film
+	Elsewhere []Remedy `json:"elsewhere"` // and what it never shows
 }
 
 // Read judges an attempt by its playbook, written out in the attempt's variant.
@@ -65,8 +70,14 @@ func Read(e playbook.Event, c Evidence) Reading {
 	for _, f := range e.Faults {
 		r.Findings = append(r.Findings, find(e, f, c, byKey))
 	}
+	r.Lacking, r.Elsewhere = Lacking(r.Values, c.Unseen)
+	for _, v := range r.Values {
+		if v.Known() {
+			r.Known++
+		}
+	}
 	r.Roots = Explain(e, r.Findings)
-	r.Focuses = propose(e, r.Roots, r.Findings)
+	r.Focuses = propose(e, r)
 	r.Praise = c.praise(e, r.Values)
 	r.Sentence = sentence(r)
 	return r

@@ -1552,6 +1552,9 @@ type RefinedInstant = segment.Refined
 // RejectedProposalsCommand key positions whose proposals are not wanted
 type RejectedProposalsCommand = store.Command
 
+// Remedy one thing to do, and the measures that wait for it
+type Remedy = judge.Remedy
+
 // Repeats defines model for Repeats.
 type Repeats = breakdown.Repeats
 

@@ -134,7 +134,7 @@ func Read(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm, past 
 		out.Order = o
 	}
 	values := measure.Evaluate(sheet)
-	out.Reading = judge.Read(e, judge.Evidence{Who: sheet.For, Values: values, Looks: b.Looks, Overruled: overruled(b), Own: past.own(), Last: past.last()})
+	out.Reading = judge.Read(e, judge.Evidence{Who: sheet.For, Values: values, Looks: b.Looks, Overruled: overruled(b), Own: past.own(), Last: past.last(), Unseen: b.Calibration.NotInFilm})
 	out.Scatter = sheet.Scatter().Says()
 	out.Rounds, out.Ground = segment.Rounds(sheet, values), measure.FootprintMapOf(sheet)
 	out.Wheel = segment.WheelOf(sheet, values, func(key string) string {

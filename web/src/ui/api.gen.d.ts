@@ -3908,6 +3908,16 @@ export interface components {
             to: number;
             for: string;
         };
+        /** @description one thing to do, and the measures that wait for it */
+        Remedy: {
+            says: string;
+            /** @description that wait for it */
+            values: number;
+            /** @description of them, those that wait for nothing else */
+            alone: number;
+            /** @description of the measures */
+            names: string[];
+        };
         Reading: {
             values: components["schemas"]["Judged"][];
             findings: components["schemas"]["Finding"][];
@@ -3945,6 +3955,12 @@ export interface components {
                 end: number;
             }[];
             order: string[];
+            /** @description measures that have a number */
+            known: number;
+            /** @description what the others wait for on this film, the cheapest for what it gives first */
+            lacking: components["schemas"]["Remedy"][];
+            /** @description what this film never shows */
+            elsewhere: components["schemas"]["Remedy"][];
             /** @description that the film's points miss by more than they are told to */
             scatter?: string;
             needs: {

@@ -4,7 +4,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { v7 as newId } from 'uuid'
 import { Button } from '../../ui/Button'
 import { ask, client, type Judged, type Reading, type Schemas } from '../../ui/client'
-import { known } from '../../ui/format'
+import { known, upper } from '../../ui/format'
 import { Gauge, Quantity, Pill, Shape } from '../../ui/Verdict'
 import { Derivation } from '../Derivation'
 import { keyName, type BenchContext } from '../benchModel'
@@ -69,6 +69,8 @@ export function Judge({ context, opened }: { context: BenchContext; opened?: str
         {folded("can't tell", 'can’t be told')}
         {judged.length === 0 && <Hint>Nothing is measured yet: place the landmarks in Measure.</Hint>}
       </Section>
+      <Lacking says="wait for something on this film" remedies={reading.lacking} />
+      <Lacking says="this film never shows" remedies={reading.elsewhere} />
       <Looks context={context} />
       {reading.values.some((v) => known(v) && !v.band) && (
         <Fold says="Numbers for information">{list(reading.values.filter((v) => known(v) && !v.band))}</Fold>
@@ -87,6 +89,25 @@ export function Judge({ context, opened }: { context: BenchContext; opened?: str
         medical advice.
       </Hint>
     </>
+  )
+}
+
+/** What measures wait for, the cheapest for what it gives first. */
+function Lacking({ says, remedies }: { says: string; remedies: Schemas['Remedy'][] }) {
+  const measures = new Set(remedies.flatMap((r) => r.names)).size
+  if (measures === 0) return null
+  return (
+    <Fold says={`${measures} measure${measures === 1 ? '' : 's'} ${says}`}>
+      {remedies.map((r) => (
+        <Text key={r.says} fontSize="13px" py="2px" lineHeight="1.3">
+          {upper(r.says)}
+          <Text as="span" color="soft">
+            : {r.names.slice(0, 3).join(', ')}
+            {r.names.length > 3 && ` and ${r.names.length - 3} more`}
+          </Text>
+        </Text>
+      ))}
+    </Fold>
   )
 }
 
