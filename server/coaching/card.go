@@ -14,6 +14,8 @@ import (
 	"neokinema/server/store"
 )
 
+var nothingAssigned = store.Invalid("nothing is assigned yet: choose a focus and a cue first")
+
 // Card is what an athlete takes home of an attempt.
 func (s Service) Card(ctx context.Context, who store.Account, id uuid.UUID) (report.Card, error) {
 	var out report.Card
@@ -21,16 +23,21 @@ func (s Service) Card(ctx context.Context, who store.Account, id uuid.UUID) (rep
 	if err != nil {
 		return out, err
 	}
-	if len(b.Assignments) == 0 {
-		return out, store.Invalid("nothing is assigned yet: choose a focus and a cue first")
+	if len(b.Assignments) == 0 && b.Clip == nil {
+		return out, nothingAssigned
 	}
 	r, e, err := s.readAs(ctx, who.ID, b)
 	if err != nil {
 		return out, err
 	}
+	// An attempt without a fault has a card too: what is good, and to keep it.
+	clean := len(b.Assignments) == 0 && r.Known > 0 && len(r.Roots) == 0
+	if len(b.Assignments) == 0 && !clean {
+		return out, nothingAssigned
+	}
 	out = report.Card{
 		Athlete: b.Athlete.Name, Event: fmt.Sprintf("%s %d", e.Name, b.Attempt.Number), Day: Day(b.Attempt.Day), Place: b.Attempt.Place,
-		Coach: who.Name, Club: who.Club, Care: e.Care, Praise: praise(b, r),
+		Coach: who.Name, Club: who.Club, Care: e.Care, Praise: praise(b, r), Keep: clean,
 	}
 	held, err := s.OpenPain(ctx, b.Attempt.AthleteID)
 	if err != nil {

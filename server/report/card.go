@@ -38,6 +38,7 @@ type Card struct {
 	Athlete, Event, Day, Place string
 	Coach, Club                string
 	Praise                     []string
+	Keep                       bool // no fault was found: there is nothing to change
 	Items                      []Item
 	Care                       []string
 }
@@ -71,6 +72,10 @@ func (c Card) Write(w io.Writer) error {
 		for _, s := range c.Praise {
 			p.bullet(grass, s)
 		}
+	}
+	if c.Keep {
+		p.head("Keep it")
+		p.text("", 10, ink, "No fault was found in this attempt, as far as it is measured. Do it the same way again.")
 	}
 	for _, it := range c.Items {
 		p.item(it)

@@ -15,6 +15,8 @@ export function Assign({ context, onJudge }: { context: BenchContext; onJudge: (
   const stale = bench.assignments.filter((a) => !bench.focuses.some((f) => f.fault === a.fault))
   const name = (id: string) => event.faults.find((f) => f.id === id)?.name ?? id
   if (!reading) return <Hint>The cues are being looked up…</Hint>
+  // No fault was found: the card says what is good, and to keep it.
+  const clean = reading.known > 0 && reading.roots.length === 0
   return (
     <>
       {bench.held && (
@@ -62,7 +64,7 @@ export function Assign({ context, onJudge }: { context: BenchContext; onJudge: (
       ))}
       {(bench.assignments.length > 0 || Object.keys(bench.stamps).length > 0) && (
         <Flex gap="8px" mb="14px" align="center" wrap="wrap" whiteSpace="nowrap">
-          {bench.assignments.length > 0 && (
+          {(bench.assignments.length > 0 || clean) && (
             <chakra.a
               href={`/api/attempts/${bench.id}/card.pdf`}
               target="_blank"
