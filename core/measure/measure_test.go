@@ -351,3 +351,21 @@ func TestNonsenseIsNoNumber(t *testing.T) {
 		}
 	}
 }
+
+// A point that is followed badly beside one that was placed takes nothing from it.
+func TestFollowingTakesNothingFromPlacedPoints(t *testing.T) {
+	film, err := clock.NewTimeline([]int64{0, 1, 2, 3, 4, 5}, clock.TimeBase{Num: 1, Den: 120}, clock.Rate{Capture: 120, Playback: 120}, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	other := SecondView{Timeline: film, Observations: map[int]map[body.Landmark]Observation{3: {"hip.L": {At: r2.Vec{X: 500, Y: 300}, U: 2, Source: "placed"}}}}
+	alone, ok := other.at("hip.L", 0.0249, 0.001, 3)
+	if !ok {
+		t.Fatal("a placed point is not seen")
+	}
+	other.Observations[2] = map[body.Landmark]Observation{"hip.L": {At: r2.Vec{X: 540, Y: 300}, U: 30, Source: "followed"}}
+	beside, ok := other.at("hip.L", 0.0249, 0.001, 3)
+	if !ok || beside.U > alone.U || beside.Px != alone.Px {
+		t.Errorf("with a point followed to ± 30 px beside it: %v ± %.1f px, alone %v ± %.1f px", beside.Px, beside.U, alone.Px, alone.U)
+	}
+}

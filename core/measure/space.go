@@ -214,9 +214,10 @@ func (s *Recording) stampedAs(frame int, other *SecondView) int {
 }
 
 // at is where a landmark is seen at a time: between the two pictures about it,
-// where it is marked on both; else on the one that is stamped for the same key
-// position, as far as it may have moved.
-func (a *SecondView) at(l body.Landmark, t, u float64, stamped int) (optics.Ray, bool) {
+// where it is known on both, or on the one that is stamped for the same key
+// position, as far as it may have moved. The better known one counts, so that
+// following a point takes nothing from one that was placed.
+func (a *SecondView) at(l body.Landmark, t, u float64, stamped int) (best optics.Ray, ok bool) {
 	back := func(i int) (r2.Vec, float64, bool) {
 		m, ok := a.Observations[i][l]
 		if !ok {
@@ -233,15 +234,15 @@ func (a *SecondView) at(l body.Landmark, t, u float64, stamped int) (optics.Ray,
 			d := a.Timeline.At(j) - a.Timeline.At(j-1)
 			w := (t - a.Timeline.At(j-1)) / d
 			step := r2.Sub(q, p)
-			return optics.Ray{View: a.View, Px: r2.Add(p, r2.Scale(w, step)), U: math.Hypot(math.Max(pu, qu), r2.Norm(step)/d*u)}, true
+			best, ok = optics.Ray{View: a.View, Px: r2.Add(p, r2.Scale(w, step)), U: math.Hypot(math.Max(pu, qu), r2.Norm(step)/d*u)}, true
 		}
 	}
 	if stamped < 0 {
-		return optics.Ray{}, false
+		return best, ok
 	}
-	p, pu, ok := back(stamped)
-	if !ok {
-		return optics.Ray{}, false
+	p, pu, seen := back(stamped)
+	if !seen {
+		return best, ok
 	}
 	part, _, _ := strings.Cut(string(l), ".")
 	v, known := speeds[part]
@@ -249,12 +250,16 @@ func (a *SecondView) at(l body.Landmark, t, u float64, stamped int) (optics.Ray,
 		v = usualSpeed
 	}
 	late := a.Timeline.Interval(stamped) / math.Sqrt(6)
-	return optics.Ray{View: a.View, Px: p, U: math.Hypot(pu, v*late*a.View.PxPerM())}, true
+	if once := (optics.Ray{View: a.View, Px: p, U: math.Hypot(pu, v*late*a.View.PxPerM())}); !ok || once.U < best.U {
+		return once, true
+	}
+	return best, true
 }
 
 // What a measure lacks that one plain film cannot show.
 var (
 	needsPair  = Missing{"view", "this needs a second film from another side, with the same points placed and points of known places marked on both", Pair}
+	tooLow     = Missing{"view", "the camera stands too low to see which way a foot points: film from above, or from a second side as well", Known}
 	needsKnown = Missing{"view", "this needs points of known places marked on the picture: the ground tells where a foot stands", Known}
 )
 
@@ -411,11 +416,20 @@ func (p *evaluation) floor(keyID, name string) r2.Vec {
 // to stand elsewhere, for the direction of its foot.
 const mostLifted = 0.1
 
+// standsLow reports whether a heel that is a little higher or lower seems to stand
+// elsewhere by more than the direction of a foot allows.
+func (s *Recording) standsLow() bool {
+	height, u, _ := standing("heel", false, false)
+	at := s.view.Px(r3.Vec{Z: height})
+	fix, err := optics.Ray{View: *s.view, Px: at, U: 1}.OnPlane(height, u)
+	return err != nil || math.Hypot(fix.Spread[2].X, fix.Spread[2].Y) > mostLifted
+}
+
 // direction is the azimuth from the first point to the second.
 func direction(p *evaluation) float64 {
 	a, b := p.floor2()
 	if p.lifted > mostLifted {
-		p.require("view", Known, "the camera stands too low to see which way a foot points: film from above, or from a second side as well")
+		p.require(tooLow.Kind, tooLow.ID, "%s", tooLow.What)
 	}
 	return p.about(azimuth(r3.Sub(b, a)))
 }
@@ -546,7 +560,11 @@ func spokenViews(views []string) []string {
 func (s *Recording) allowed(m playbook.Measure) (space, picture bool, missing Missing) {
 	k := kinds[m.Kind]
 	if k.space != nil {
-		space = s.Paired && slices.Contains(m.Views, Pair) || s.view != nil && slices.Contains(m.Views, Known)
+		pair, known := s.Paired && slices.Contains(m.Views, Pair), s.view != nil && slices.Contains(m.Views, Known)
+		if known && !pair && m.Kind == "direction" && s.standsLow() {
+			return false, false, tooLow // no point is asked for that would be refused
+		}
+		space = pair || known
 	}
 	picture = k.compute != nil && (len(m.Views) == 0 || slices.Contains(m.Views, s.View))
 	if space || picture {
