@@ -47,7 +47,7 @@ func hammerKnobs(w Request) []knob {
 	}
 	k := []knob{
 		free("delivery-time", delivery*slow, 0.006, 0.15, 0.6), held("release-azimuth@release", 90, 2, 40, 140, 1.5), free("legs", 124, 1.5, 95, 172), free("push-knee-collapse", 0, 1.5, -10, 75),
-		free("counter", 0.08, 0.006, -0.1, 0.2), free("hang", 0, 0.01, -0.2, 0.35), free("trunk-bend", 6, 1, -10, 50), free("recovery-side", 0, 0.04, -1, 1), free("width", 0.311*w.Athlete.HeightM, 0.01, 0.4, 0.8),
+		free("counter", 0.08, 0.006, -0.1, 0.2), free("hang", 0, 0.01, -0.2, 0.35), free("trunk-bend", 6, 1, -10, 50), free("recovery-side", 0, 0.04, -1, 1), free("width", math.Min(0.56, 0.335*w.Athlete.HeightM), 0.01, 0.35, 0.8),
 	}
 	if !short {
 		k = append(k, free("wind-low", 343, 4, 230, 390), free("hand-reach", 100, 1, 60, 104), free("wind-facing", 340, 4, 290, 420), free("wind-time", 0.98*slow, 0.02, 0.6, 1.6))
