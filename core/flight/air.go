@@ -292,15 +292,12 @@ const (
 	DiscusLoss  = 0.08
 )
 
-// SpeedAt is the speed, m/s, at an angle, degrees.
-func (e Effort) SpeedAt(angle float64) float64 { return e.Speed - e.Loss*(angle-e.At) }
-
 // Best is the release angle, and the attack at release, degrees, with which a
 // thing goes farthest at an effort from a height, m. Without loss the speed is
 // the same at every angle, which no athlete's is: that optimum is too steep.
 func Best(t Projectile, e Effort, height float64, a Air) (angle, attack, metres float64, err error) {
 	far := func(angle, attack float64) float64 {
-		p, failed := Fly(t, Release{Speed: e.SpeedAt(angle), Angle: angle, Height: height, Attitude: angle + attack}, a)
+		p, failed := Fly(t, Release{Speed: e.Speed - e.Loss*(angle-e.At), Angle: angle, Height: height, Attitude: angle + attack}, a)
 		if failed != nil {
 			err = failed
 		}

@@ -3961,7 +3961,7 @@ export interface components {
             lacking: components["schemas"]["Remedy"][];
             /** @description what this film never shows */
             elsewhere: components["schemas"]["Remedy"][];
-            /** @description that the film's points miss by more than they are told to */
+            /** @description that the film's points miss by more than they are told to, in a sentence */
             scatter?: string;
             needs: {
                 [key: string]: string[];
