@@ -50,11 +50,24 @@ func attempt(c *drive.Coach, event string, stamped bool) string {
 	}
 	column := func(name string) int { return slices.Index(rows[0], name) }
 	for _, r := range rows[1:] {
-		if r[column("event")] == event && r[column("landmarks")] != "0" && (r[column("stamps")] != "0") == stamped {
+		if r[column("event")] == event && r[column("landmarks")] != "0" && (r[column("stamps")] != "0") == stamped && filmed(c, r[column("attempt")]) {
 			return r[column("attempt")]
 		}
 	}
 	panic("the demo's " + event + " is not placed yet")
+}
+
+// filmed reports whether an attempt has pictures.
+func filmed(c *drive.Coach, attempt string) bool {
+	data, err := c.Fetch("/api/attempts/" + attempt)
+	if err != nil {
+		panic(err)
+	}
+	var bench struct{ Clip struct{ Filmless bool } }
+	if err := json.Unmarshal(data, &bench); err != nil {
+		panic(err)
+	}
+	return !bench.Clip.Filmless
 }
 
 // thrower is who threw the hammer that is placed and followed.
