@@ -399,7 +399,7 @@ func TestEveryEventIsCovered(t *testing.T) {
 		}
 	}
 	for _, rate := range []float64{60, 120, 240} {
-		place(takes(t, 3, rate, 0), 3)
+		place(takes(t, 2, rate, 0), 3)
 	}
 	place(takes(t, 2, 120, 20), 2)
 	hold(t, kinds, events, worst)

@@ -17,7 +17,7 @@ func TestScatterIsSeen(t *testing.T) {
 		event string
 		pair  bool
 	}{{"hammer", true}, {"running", false}, {"pole-vault", false}, {"sprint-start", false}} {
-		for _, px := range []float64{2, 4, 8} {
+		for _, px := range []float64{2, 8} {
 			h := hand{r: rand.New(rand.NewPCG(4, uint64(px))), px: px, centres: true}
 			inside, known, factor := 0, 0, 0.0
 			for seed := range uint64(3) {
