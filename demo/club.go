@@ -402,6 +402,6 @@ func (h *hand) assign(book playbook.Event, st clipStory) {
 	h.do(&breakdown.SetFocus{Fault: fault, Why: new("Nothing is out. The lead arm is the newest part of her start: keep it while the load grows.")})
 	cue, drill := book.CuesFor(fault)[0], book.DrillsFor(fault)[0]
 	h.do(&breakdown.Assign{Fault: fault, Assignment: &breakdown.AssignmentRequest{
-		Cue: cue.ID, Words: cue.Text, Drill: drill.Text, Dose: drill.Dose, Refilm: coach.Refilm(st.day).Format(time.DateOnly),
+		Cue: cue.ID, Words: cue.Text, Drill: drill.Text, Dose: drill.Dose, Refilm: coach.Refilm(st.day, st.day).Format(time.DateOnly),
 	}})
 }

@@ -98,12 +98,7 @@ type RejectedProposals struct {
 func (*RejectedProposals) Kind() string { return "rejectedProposals" }
 
 func (c *RejectedProposals) Validate(_ Breakdown, f Facts) error {
-	for _, keyID := range c.KeyIDs {
-		if err := inPlaybook(f.Event, keyID); err != nil {
-			return err
-		}
-	}
-	return nil
+	return allInPlaybook(f.Event, c.KeyIDs)
 }
 
 func (c *RejectedProposals) Apply(b *Breakdown, _ Facts) {
@@ -125,15 +120,12 @@ func (*NotInFilm) Kind() string { return "notInFilm" }
 
 func (c *NotInFilm) Validate(b Breakdown, f Facts) error {
 	for _, keyID := range c.KeyIDs {
-		if err := inPlaybook(f.Event, keyID); err != nil {
-			return err
-		}
 		if _, stamped := b.Stamps[keyID]; stamped {
 			k, _ := f.Event.Key(keyID)
 			return invalid("%s is stamped, so it is in this film", k.Name)
 		}
 	}
-	return nil
+	return allInPlaybook(f.Event, c.KeyIDs)
 }
 
 func (c *NotInFilm) Apply(b *Breakdown, _ Facts) { b.Calibration.NotInFilm = c.KeyIDs }
@@ -144,6 +136,15 @@ func (c *NotInFilm) Inverse(b Breakdown) Command { return &NotInFilm{KeyIDs: b.C
 func inPlaybook(e playbook.Event, keyID string) error {
 	if _, ok := e.Key(keyID); !ok {
 		return unknown(e, keyID)
+	}
+	return nil
+}
+
+func allInPlaybook(e playbook.Event, keyIDs []string) error {
+	for _, keyID := range keyIDs {
+		if err := inPlaybook(e, keyID); err != nil {
+			return err
+		}
 	}
 	return nil
 }

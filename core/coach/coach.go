@@ -131,8 +131,14 @@ func MustShow(e playbook.Event, f judge.Finding, values []judge.Judged) (Aim, bo
 	return best, found
 }
 
-// Refilm is the day on which to film again after an assignment.
-func Refilm(from time.Time) time.Time { return from.AddDate(0, 0, RefilmDays) }
+// Refilm is the usual day to film again after an attempt; for one whose day has
+// passed by today, it is counted from today.
+func Refilm(attempt, today time.Time) time.Time {
+	if day := attempt.AddDate(0, 0, RefilmDays); day.After(today) {
+		return day
+	}
+	return today.AddDate(0, 0, RefilmDays)
+}
 
 // Number writes a value in its unit, as in 12°.
 func Number(v float64, unit string) string {

@@ -90,7 +90,15 @@ func TestAFaultSeenByEyeHasNoNumberToAimAt(t *testing.T) {
 }
 
 func TestRefilmIsAWeekOn(t *testing.T) {
-	if got := Refilm(time.Date(2026, 12, 28, 0, 0, 0, 0, time.UTC)).Format(time.DateOnly); got != "2027-01-04" {
-		t.Errorf("film again on %s", got)
+	day := func(month time.Month, d int) time.Time { return time.Date(2026, month, d, 0, 0, 0, 0, time.UTC) }
+	for _, c := range []struct {
+		attempt, today time.Time
+		want           string
+	}{
+		{day(12, 28), day(12, 28), "2027-01-04"}, {day(12, 21), day(12, 24), "2026-12-28"}, {day(6, 1), day(12, 28), "2027-01-04"},
+	} {
+		if got := Refilm(c.attempt, c.today).Format(time.DateOnly); got != c.want {
+			t.Errorf("an attempt of %s is filmed again on %s, want %s", c.attempt.Format(time.DateOnly), got, c.want)
+		}
 	}
 }

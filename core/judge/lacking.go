@@ -19,7 +19,7 @@ type Remedy struct {
 // effort is what a remedy takes, in points that are placed; common practice.
 var effort = map[string]float64{"stamp": 1, "origin": 1, "landmark": 1, "scale": 2, "mass": 1, "path": 3, "rate": 100}
 
-// Lacking is what measures with a band wait for: first what can be done on this
+// Lacking is what measures without a number wait for: first what can be done on this
 // film, the cheapest for what it gives first; then what this film never shows,
 // with the film that would. Unseen are the key positions that are not in it.
 func Lacking(values []Judged, unseen []string) (here, elsewhere []Remedy) {

@@ -234,7 +234,6 @@ func (d Service) Execute(ctx context.Context, viewer, attempt uuid.UUID, c store
 	return d.Store.Execute(ctx, viewer, attempt, e, c)
 }
 
-// measuredRate fills in a rate that the coach did not choose, with the usual
 // Checks say what an attempt's clip is good for.
 func (d Service) Checks(ctx context.Context, e core.Event, b store.Bench) ([]filmcheck.Check, error) {
 	var pts []int64
@@ -247,6 +246,7 @@ func (d Service) Checks(ctx context.Context, e core.Event, b store.Bench) ([]fil
 	return assemble.Checks(e, b, pts)
 }
 
+// measuredRate fills in a rate that the coach did not choose, with the usual
 // gravity.
 func (d Service) measuredRate(ctx context.Context, b store.Bench, c breakdown.SetRate) (*breakdown.SetRate, error) {
 	c.RateU = 0 // not the sender's to say

@@ -794,7 +794,10 @@ type Bench struct {
 	Overruled map[string]Overrule `json:"overruled"`
 	Place     string              `json:"place"`
 	Redo      string              `json:"redo"`
-	School    string              `json:"school"`
+
+	// Refilm the usual day to film again, never in the past
+	Refilm string `json:"refilm"`
+	School string `json:"school"`
 
 	// Side side of the leg that works
 	Side    BenchSide      `json:"side"`

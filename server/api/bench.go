@@ -17,6 +17,7 @@ import (
 	"neokinema/core/bounds"
 	"neokinema/core/breakdown"
 	"neokinema/core/clock"
+	"neokinema/core/coach"
 	"neokinema/core/judge"
 	"neokinema/core/measure"
 	"neokinema/core/playbook"
@@ -97,7 +98,7 @@ func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
 	out := Bench{
 		Id: a.ID, Version: a.Version, Event: a.Event, Variant: a.Variant, Side: BenchSide(assemble.Working(e, b)), Feet: e.Feet, FirstLine: assemble.FirstLine(e, b), School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
 		Athlete: s.athlete(b.Athlete), Details: b.Details, Stamps: b.Stamps, Landmarks: b.Landmarks, Calibration: b.Calibration, Looks: b.Looks, Overruled: b.Overruled, Notes: b.Notes,
-		Focuses: b.Focuses, FollowUps: b.FollowUps, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo, Mark: coaching.ResultOf(e, a),
+		Focuses: b.Focuses, FollowUps: b.FollowUps, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo, Mark: coaching.ResultOf(e, a), Refilm: coach.Refilm(a.Day, s.Now()).Format(time.DateOnly),
 	}
 	for _, g := range b.Assignments {
 		one := Assignment{Fault: g.Fault, Cue: g.Cue, Words: g.Words, Drill: g.Drill, Dose: g.Dose, Refilm: g.Refilm.Format(time.DateOnly)}

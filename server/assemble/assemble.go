@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"time"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
@@ -26,7 +25,7 @@ import (
 )
 
 // Rules names the rules by which a run was computed; it changes with them.
-const Rules = "2026-11-q"
+const Rules = "2026-11-r"
 
 // Phase is a phase with its duration.
 type Phase struct {
@@ -107,7 +106,6 @@ type Reading struct {
 	Dials          map[string]Dial         `json:"dials"` // azimuths on clock faces, by value
 	Options        []Option                `json:"options"`
 	FollowUps      []FollowUp              `json:"followUps"` // of earlier assignments
-	Refilm         string                  `json:"refilm"`    // usual day, counted from the session
 }
 
 // Dial is a direction as it is said: in degrees within one turn, and on both
@@ -123,7 +121,7 @@ type Dial struct {
 func Read(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm, past History) (Reading, error) {
 	out := Reading{
 		Version: b.Attempt.Version, Order: []string{}, KeyTimes: []KeyTime{}, Phases: []Phase{}, Contacts: []ContactSpan{}, Flights: []Span{}, DoubleSupports: []Span{}, Options: []Option{}, FollowUps: []FollowUp{}, TimesU: []float64{}, Extras: []measure.ExtraLandmark{}, Follows: []measure.Followed{},
-		Dials: map[string]Dial{}, Needs: map[string][]string{}, MarkU: MarkU(b), Refilm: coach.Refilm(b.Attempt.Day).Format(time.DateOnly),
+		Dials: map[string]Dial{}, Needs: map[string][]string{}, MarkU: MarkU(b),
 	}
 	sheet, err := Sheet(e, b, pts)
 	if err != nil {

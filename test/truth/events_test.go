@@ -287,12 +287,9 @@ func (all misses) add(t *testing.T, k take, values []measure.Value) {
 		if all[id] == nil {
 			all[id] = &miss{}
 		}
-		m, d := all[id], v.Value-want
-		if v.Unit == "deg" {
-			d = math.Remainder(d, 360)
-		}
+		m := all[id]
 		m.n++
-		if r := math.Abs(d) / (2 * v.U); r > 1 {
+		if r := off(v, want) / (2 * v.U); r > 1 {
 			m.out++
 			if r > m.worst {
 				m.worst, m.say = r, fmt.Sprintf("%s: %s is %.3f ± %.3f, in truth %.3f", k, v.Key, v.Value, 2*v.U, want)
@@ -344,6 +341,17 @@ func (c tally) log(t *testing.T, what string) {
 	t.Logf("%-34s %5.1f %% of %d", what, 100*float64(all[0])/float64(all[1]), all[1])
 }
 
+// covers reports whether the truth lies inside a value's ± 2u.
+func covers(v measure.Value, want float64) bool { return off(v, want) <= 2*v.U }
+
+// off is by how much a value misses; degrees wrap at a full turn.
+func off(v measure.Value, want float64) float64 {
+	if v.Unit == "deg" {
+		return math.Abs(math.Remainder(v.Value-want, 360))
+	}
+	return math.Abs(v.Value - want)
+}
+
 // count adds, by kind of measure and by event, whether the truth lies inside
 // ± 2u.
 func count(k take, values []measure.Value, kinds, events tally, worst map[string]tally) {
@@ -352,11 +360,7 @@ func count(k take, values []measure.Value, kinds, events tally, worst map[string
 		if !v.Known() || !known {
 			continue
 		}
-		d := v.Value - want
-		if v.Unit == "deg" {
-			d = math.Remainder(d, 360)
-		}
-		inside := math.Abs(d) <= 2*v.U
+		inside := covers(v, want)
 		m, _ := k.event.Measure(v.Measure)
 		kinds.add(m.Kind, inside)
 		events.add(k.want.Event, inside)

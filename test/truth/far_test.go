@@ -37,18 +37,12 @@ func TestFarFilmsAgreeWithNearOnes(t *testing.T) {
 					continue
 				}
 				known++
-				off := func(a, b float64) float64 {
-					if v.Unit == "deg" {
-						return math.Abs(math.Remainder(a-b, 360))
-					}
-					return math.Abs(a - b)
-				}
-				if off(v.Value, want) <= 2*v.U {
+				if covers(v, want) {
 					inside++
 				}
 				if was, has := near[v.Key]; has {
 					both++
-					if off(v.Value, was.Value) <= 2*math.Hypot(v.U, was.U) {
+					if off(v, was.Value) <= 2*math.Hypot(v.U, was.U) {
 						agree++
 					}
 				}

@@ -2900,6 +2900,8 @@ export interface components {
             version: number;
             event: string;
             variant: string;
+            /** @description the usual day to film again, never in the past */
+            refilm: string;
             /**
              * @description side of the leg that works
              * @enum {string}
@@ -3992,7 +3994,6 @@ export interface components {
             };
             options: components["schemas"]["Option"][];
             followUps: components["schemas"]["FollowUp"][];
-            refilm: string;
         };
         ReadingChange: {
             /** @description the version that the earlier reading was of; none when this is the first */

@@ -122,10 +122,6 @@ const outcomes = {
 type Outcome = keyof typeof outcomes
 
 /** What this clip shows of a cue that was given before, and the coach's word on it. */
-/** A suggested day to film again, or a week from today where that day has passed. */
-const toCome = (day: string) =>
-  day > new Date().toISOString().slice(0, 10) ? day : new Date(Date.now() + 7 * 864e5).toISOString().slice(0, 10)
-
 function Since({ context, f }: { context: BenchContext; f: Schemas['FollowUp'] }) {
   const kept = context.bench.followUps.find((k) => k.of === f.of && k.fault === f.fault)
   const proposed = f.outcome === "can't tell" ? undefined : f.outcome
@@ -383,7 +379,7 @@ function One({
     words: kept?.words ?? first?.text ?? '',
     drill: kept?.drill ?? drill?.text ?? '',
     dose: kept?.dose ?? drill?.dose ?? '',
-    refilm: kept?.refilm ?? toCome(context.reading!.refilm),
+    refilm: kept?.refilm ?? context.bench.refilm,
   })
   const put = (more: Partial<typeof w>) => setW({ ...w, ...more })
   const growth = option.drills.find((d) => d.text === w.drill)?.growth

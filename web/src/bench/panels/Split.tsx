@@ -61,7 +61,7 @@ export function Split({
     <>
       {next ? (
         <Flex borderWidth="1px" borderColor="hair" borderRadius="10px" p="12px" mb="14px" bg="paper" gap="10px">
-          <Box flex="1">
+          <Box flex="1" minW="0">
             <Text color="soft" fontSize="12.5px">
               next · {done} of {total} stamped
             </Text>
@@ -79,8 +79,10 @@ export function Split({
               <Button main onClick={() => onStamp(next.id)}>
                 Stamp picture {frame} · F
               </Button>
-              <Button onClick={() => leaveOut([next])}>Not in this film</Button>
             </Flex>
+            <Plain fontSize="13px" minH="28px" onClick={() => leaveOut([next])}>
+              Not in this film
+            </Plain>
           </Box>
           <KeyPoseIcon context={context} place={next.id} size={64} />
         </Flex>
