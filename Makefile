@@ -71,8 +71,10 @@ generate: web/node_modules/.package-lock.json
 	go run ./api/typescript effects > web/src/bench/effects.gen.ts
 	go run ./api/typescript body > web/src/ui/body.gen.ts
 
-# docs/measures.md, from the playbook and the registry of kinds.
+# docs/measures.md, from the playbook and the registry of kinds, and the table of
+# published kinematics in docs/simulation.md.
 documents:
+	NEOKINEMA_DOCUMENTS=1 go test -count=1 -run MovesAsPublished ./test/athlete
 	NEOKINEMA_DOCUMENTS=1 go test -count=1 -run Documented ./test/truth
 
 # The networks that find contacts and releases, taught on the simulated athlete.

@@ -15,7 +15,7 @@ import (
 var taught = map[string][]string{
 	"sprint-start":    {"set-too-far-forward rear-block-unloaded weak-exit early-upright overreach-early", "front-knee-closed weak-exit", "late-lead-arm weak-exit", "head-up early-upright", "high-heel-recovery overreach-early", "set-too-far-forward stumble"},
 	"running":         {"seated over-stride bounce", "high-arms torso-twist"},
-	"hammer":          {"wind-low-behind opened-winds loose-entry shoulder-lead drag-release", "short-winds loose-entry", "early-off late-catch shoulder-lead", "steep-first-turn lifting", "knee-collapse-entry hang-back sway fall-off", "straight-pivot-leg late-catch"},
+	"hammer":          {"early-shoulders shoulder-lead", "wind-low-behind opened-winds loose-entry shoulder-lead drag-release", "short-winds loose-entry", "early-off late-catch shoulder-lead", "steep-first-turn lifting", "knee-collapse-entry hang-back sway fall-off", "straight-pivot-leg late-catch"},
 	"weight":          {"loose-entry shoulder-lead drag-release", "early-off late-catch", "knee-collapse-entry hang-back sway"},
 	"discus":          {"over-rotated-pivot straddle no-flight late-pivot-foot upper-body-ahead", "jump-up early-leg-extension left-ground-early", "dive over-rotated-pivot", "long-flight late-pivot-foot", "late-pivot-foot blocked-hips fall-off edge-up"},
 	"shot-glide":      {"hop-up slow-feet early-open", "hop-up slow-feet fall-back", "straight-landing soft-front bent-over"},
@@ -25,6 +25,10 @@ var taught = map[string][]string{
 	"high-jump":       {"straightened-before-plant jump-into-bar", "waist-bend straightened-before-plant", "foot-under jump-into-bar"},
 	"pole-vault":      {"late-plant under early-bend", "late-plant low-arm", "early-bend passive-swing"},
 }
+
+// later are chains whose effect shows in the turn after its cause's: one turn alone
+// cannot show them.
+var later = []string{"steep-first-turn lifting", "straight-pivot-leg late-catch"}
 
 func TestChainsAreAsTaught(t *testing.T) {
 	events, err := Load()
@@ -43,6 +47,9 @@ func TestChainsAreAsTaught(t *testing.T) {
 			}
 		rows:
 			for _, row := range taught[id] {
+				if v == "one-heel" && slices.Contains(later, row) {
+					continue
+				}
 				faults := strings.Fields(row)
 				var findings []judge.Finding
 				for _, f := range faults {

@@ -90,6 +90,7 @@ type Calibration struct {
 
 	RejectedProposals []string `json:"rejectedProposals,omitempty"` // key ids whose proposals are not wanted
 	NotInFilm         []string `json:"notInFilm,omitempty"`         // key ids that the film does not show
+	Watched           []string `json:"watched,omitempty"`           // passes of the film that were watched through
 }
 
 // ScaleLine is a known length.

@@ -21,6 +21,7 @@ var long = playbook.Event{
 	Keys:   []playbook.Key{{ID: "set", Name: "Set"}, {ID: "off", Name: "Take-off"}},
 	Looks:  []playbook.Look{{ID: "eyes"}},
 	Faults: []playbook.Fault{{ID: "low"}, {ID: "late"}, {ID: "short"}},
+	Watch:  []playbook.Pass{{Name: "Real"}, {Name: "Slow"}},
 	Mark:   playbook.ResultRule{Kind: result.Distance, Most: 10, Fouls: []string{"over the line"}},
 }
 
@@ -88,6 +89,7 @@ var good = []breakdown.Command{
 	&breakdown.SetResult{Result: &breakdown.ResultEntry{Text: "6.12"}},
 	&breakdown.SetDetails{Details: breakdown.Details{Effort: &effort}},
 	&breakdown.NotInFilm{KeyIDs: []string{"off"}},
+	&breakdown.Watched{Passes: []string{"Real"}},
 }
 
 func text(t *testing.T, v any) string {

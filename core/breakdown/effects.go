@@ -29,6 +29,7 @@ func Effects() map[string]Effect {
 		"landmark":          {List: "landmarks", Match: []string{"frame", "name"}, Value: "at", Entry: map[string]string{"frame": "frame", "name": "landmark", "x": "at.x", "y": "at.y"}, With: placed},
 		"landmarks":         {List: "landmarks", Match: []string{"frame", "name"}, Value: "at", Each: "points", Entry: map[string]string{"frame": "frame", "name": "name", "x": "at.x", "y": "at.y"}, With: placed},
 		"notInFilm":         {Field: "calibration.notInFilm", Value: "keyIds"},
+		"watched":           {Field: "calibration.watched", Value: "passes"},
 		"rejectedProposals": {Field: "calibration.rejectedProposals", Value: "keyIds"},
 		"look":              {Map: "looks", Key: "look", Value: "verdict"},
 		"note":              {Map: "notes", Key: "note", Value: "words"},

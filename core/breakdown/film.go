@@ -4,11 +4,13 @@ import (
 	"slices"
 
 	"neokinema/core/bounds"
+	"neokinema/core/playbook"
 )
 
 func init() {
 	register[SetRate]()
 	register[SetView]()
+	register[Watched]()
 }
 
 // SetRate says at how many pictures a second the clip was filmed. A measured
@@ -79,3 +81,26 @@ func hasFilm(b Breakdown) error {
 	}
 	return nil
 }
+
+// Watched are the passes of the film that the coach has watched through, from
+// the first picture to the last; it takes the place of the list before.
+type Watched struct {
+	Passes []string `json:"passes"`
+}
+
+func (*Watched) Kind() string { return "watched" }
+
+func (c *Watched) Validate(_ Breakdown, f Facts) error {
+	for _, pass := range c.Passes {
+		if !slices.ContainsFunc(f.Event.Watch, func(w playbook.Pass) bool { return w.Name == pass }) {
+			return invalid("%q is no way through the film", pass)
+		}
+	}
+	return nil
+}
+
+func (*Watched) Allowed(b Breakdown, _ Facts) error { return hasFilm(b) }
+
+func (c *Watched) Apply(b *Breakdown, _ Facts) { b.Calibration.Watched = c.Passes }
+
+func (c *Watched) Inverse(b Breakdown) Command { return &Watched{Passes: b.Calibration.Watched} }

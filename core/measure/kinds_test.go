@@ -234,6 +234,7 @@ var inThePicture = []example{
 	{kind: "time-growth", stamps: "a b c*", want: 1.5},
 	{kind: "contact-unlike", stamps: "b c d e*", want: 40, change: share},
 	{kind: "peak-force", stamps: "a b* c", want: math.Pi / 2 * 2.5},
+	{kind: "contact-share", points: "neck", stamps: "a b* c", want: 100 * 0.1 / (0.55 * math.Pow(8, -0.7) * math.Sqrt(1.80/1.75)), change: share, by: map[string]spots{"a": "neck 0 1.4", "c": "neck 2 1.4"}},
 
 	// the same points at two or more key positions
 	{kind: "line-rise", points: "front.toe mid.hip", stamps: "a b*", want: 15, change: degrees, by: map[string]spots{"a": at("toe.L 0 0; hip.L %[1]g 0.5; hip.R %[1]g 0.5", math.Sqrt(0.75)), "b": "toe.L 0 0; hip.L 0.5 0.5; hip.R 0.5 0.5"}},
@@ -404,6 +405,10 @@ var inSpace = []example{
 	// from where the ball passes 270° it goes on by 54°, the shoulders by 40°
 	{kind: "lead-ball", points: "right.shoulder left.shoulder implement", stamps: "c e*", want: -14, within: 0.1, change: degrees, course: func(f int) spots {
 		return levelTurn(f) + "; " + shoulders(200+float64(f-110)*40/18)
+	}},
+	// on a level circle at 1 m the ball is 0.1 m over a shoulder at 0.9 m, wherever it passes
+	{kind: "above-sector", points: "implement right.shoulder", stamps: "a e*", want: 0.1, within: 0.001, course: func(f int) spots {
+		return levelTurn(f) + "; shoulder.R 0 -0.2 0.9; hip.L 0 0.1 0.9; hip.R 0 -0.1 0.9"
 	}},
 	{kind: "counter", points: "left.ankle right.ankle neck implement", stamps: "c*", want: 30, within: 0.1, change: degrees, by: map[string]spots{"c": at("ankle.L 0 0.1 0; ankle.R 0 -0.1 0; neck -0.5 0 %g", math.Sqrt(0.75))}, course: levelTurn},
 	{kind: "bend-to-ball", points: "left.ankle right.ankle mid.hip neck implement", stamps: "c*", want: 30, within: 0.1, change: degrees, by: map[string]spots{"c": at("ankle.L 0 0.1 0; ankle.R 0 -0.1 0; hip.L 0 0.1 0.9; hip.R 0 -0.1 0.9; neck 0.25 0 %g", 0.9+0.5*math.Sqrt(0.75))}, course: levelTurn},

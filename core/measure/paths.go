@@ -188,7 +188,7 @@ func bounce(p *evaluation) float64 {
 
 func loop(p *evaluation) float64 {
 	c := p.path(p.stamp(-1), p.keyID, p.measure.Points...)
-	if len(c.at) == 0 {
+	if len(c.at) < 2 {
 		return 0
 	}
 	last := len(c.at) - 1
@@ -196,10 +196,13 @@ func loop(p *evaluation) float64 {
 	u := r2.Unit(r2.Sub(b, a))
 	off := func(pts []r2.Vec) float64 { return -r2.Cross(u, r2.Sub(pts[0], a)) }
 	v := c.along(off)
-	top, _ := greatest(c.times(), v, reachSlow)
-	// The line's ends are followed points as well.
+	top, at := greatest(c.times(), v, reachSlow)
+	// The line's ends are followed points as well; its last one is passed somewhere
+	// in the picture before, and turns the line with it.
 	ends := reading(v, 0).plus(1, reading(v, last))
-	return 0.5 * p.metres(p.through(c, off, top.plus(-0.5, ends), 0))
+	along := r2.Norm(r2.Sub(c.at[at].points[0], a)) / math.Max(r2.Norm(r2.Sub(b, a)), 1e-9)
+	turned := math.Abs(v[last-1]) * along / math.Sqrt(3)
+	return 0.5 * p.metres(p.through(c, off, top.plus(-0.5, ends), 0)+p.input(plain("instant at which the path ends"), 0, turned))
 }
 
 func dip(p *evaluation) float64 {

@@ -10,6 +10,7 @@ var signatures = map[string]struct {
 	units       []string
 }{
 	"above":           {2, 4, []string{"%", "m"}},
+	"above-sector":    {2, 2, []string{"%", "m"}},
 	"ahead":           {2, 4, []string{"%", "m"}},
 	"ahead-of-middle": {4, 4, []string{"m"}},
 	"ahead-since":     {2, 2, []string{"%", "m"}},
@@ -34,6 +35,7 @@ var signatures = map[string]struct {
 	"bounce":          {1, 1, []string{"m"}},
 	"break-in":        {3, 3, []string{"deg"}},
 	"cadence":         {0, 0, []string{"/min"}},
+	"contact-share":   {1, 1, []string{"%"}},
 	"contact-unlike":  {0, 0, []string{"%"}},
 	"counter":         {4, 4, []string{"deg"}},
 	"dip":             {1, 1, []string{"m"}},

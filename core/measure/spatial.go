@@ -51,6 +51,7 @@ var spatialKinds = map[string]kind{
 	"sweep":           {formula: "greatest distance on the ground of the first point from the foot of the other two, from a third to two thirds of the time since the key position before", back: 1, space: sweep},
 	"shift-mean":      {formula: "difference, square to the throw, of the point's mean place since the key position before and its mean a turn earlier", back: 1, compute: sway, space: swaySpace},
 	"behind-ball":     {formula: "facing of the shoulders − azimuth of the implement about the turn's centre", space: behindBall},
+	"above-sector":    {formula: "height of the first point above the second, as the first passes 180° round the middle of the hips", back: 1, space: aboveSector},
 	"lead-ball":       {formula: "how far the shoulders turned − how far the implement went round, from its passing 270°", back: 1, space: leadBall},
 	"counter":         {formula: "lean of the line from the middle of the first two points to the third, away from the implement", space: counter},
 	"bend-to-ball":    {formula: "lean of second→third point − lean of the feet's middle→second, toward the implement", space: bendToBall},

@@ -67,3 +67,22 @@ func contactUnlike(p *evaluation) float64 {
 func peakForce(p *evaluation) float64 {
 	return math.Pi / 2 * (p.since(p.keyID, p.stamp(1))/p.since(p.stamp(-1), p.keyID) + 1)
 }
+
+// contactShare is a contact against the usual one at the speed of its step, and
+// of a body of its height: 0.55 s · v^−0.7 · √(h ÷ 1.75 m), through the contacts of
+// Cavanagh and LaFortune 1980 and Weyand and others 2000, from memory.
+func contactShare(p *evaluation) float64 {
+	contact := p.since(p.stamp(-1), p.keyID)
+	v := 0.0
+	switch {
+	case p.index()+1 < len(p.measure.Stamps):
+		v = p.speed(p.stamp(-1), p.stamp(1))
+	case p.index() >= 3:
+		v = p.speed(p.stamp(-3), p.stamp(-1))
+	default:
+		p.require("stamp", p.keyID, "this needs the next contact or the last one")
+		return 0
+	}
+	usual := 0.55 * math.Pow(math.Max(v, 0.5), -0.7) * math.Sqrt(p.sheet.HeightM/1.75)
+	return 100 * contact / usual
+}

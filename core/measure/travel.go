@@ -19,8 +19,9 @@ var travelKinds = map[string]kind{
 		now, before := twoSteps(p)
 		return 200 * math.Abs(now-before) / (now + before)
 	}},
-	"speed":      {formula: "way of the point along the direction of travel since the key position before ÷ the time", everyStamp: true, back: 1, compute: func(p *evaluation) float64 { return p.speed(p.stamp(-1), p.keyID) }},
-	"speed-kept": {formula: "speed since the key position before ÷ the highest between the earlier ones", everyStamp: true, back: 2, compute: speedKept},
+	"speed":         {formula: "way of the point along the direction of travel since the key position before ÷ the time", everyStamp: true, back: 1, compute: func(p *evaluation) float64 { return p.speed(p.stamp(-1), p.keyID) }},
+	"contact-share": {formula: "contact ÷ 0.55 s · v^−0.7 · √(height ÷ 1.75 m), v the speed of its step", everyStamp: true, back: 1, compute: contactShare},
+	"speed-kept":    {formula: "speed since the key position before ÷ the highest between the earlier ones", everyStamp: true, back: 2, compute: speedKept},
 	"speed-share": {formula: "speed since the key position before ÷ speed between the first two", everyStamp: true, back: 3, compute: func(p *evaluation) float64 {
 		return 100 * p.speed(p.stamp(-1), p.keyID) / p.speed(p.stamp(-3), p.stamp(-2))
 	}},

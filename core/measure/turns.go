@@ -183,6 +183,31 @@ func leadBall(p *evaluation) float64 {
 	return turned - round
 }
 
+// aboveSector is how high, m, the first point is above the second as it passes
+// the middle of the sector, 180°, round the middle of the hips.
+func aboveSector(p *evaluation) float64 {
+	a, b, ok := p.stretch(p.stamp(-1), p.keyID)
+	if !ok {
+		return 0
+	}
+	names := []string{p.measure.Points[0], p.measure.Points[1], "mid.hip"}
+	way := p.course(a, b, names...)
+	past := func(v []r3.Vec) float64 { return wrap(azimuth(r3.Sub(v[0], v[2])) - 180) }
+	for i := 1; i < len(way); i++ {
+		if past(way[i-1].points) >= 0 || past(way[i].points) < 0 {
+			continue
+		}
+		before, after := p.exact(way[i-1].frame, names...), p.exact(way[i].frame, names...)
+		from, to := past(before), past(after)
+		share := min(1, max(0, -from/(to-from)))
+		return p.lengthSpace((before[0].Z-before[1].Z)*(1-share) + (after[0].Z-after[1].Z)*share)
+	}
+	if len(way) > 0 {
+		p.require("path", p.keyID, "the implement does not pass 180° before %s", p.key(p.keyID).Name)
+	}
+	return 0
+}
+
 func counter(p *evaluation) float64 {
 	m := p.measure.Points // feet, neck, implement
 	feet := r3.Scale(0.5, r3.Add(p.space(p.keyID, m[0]), p.space(p.keyID, m[1])))
@@ -285,6 +310,10 @@ func orbitSlopeSpace(p *evaluation) float64 {
 		} else if z < high.points[0].Z-0.3 && high.frame < f {
 			break
 		}
+	}
+	if high.frame == way[0].frame {
+		p.require("path", p.keyID, "the film does not show the top of the path before %s", p.key(p.keyID).Name)
+		return 0
 	}
 	a, b := p.exact(f, ball)[0], p.exact(high.frame, ball)[0]
 	const noiseU = 0.8 // degrees: the highest of noisy pictures is too high

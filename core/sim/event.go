@@ -88,9 +88,24 @@ func Faults(event string) ([]string, error) {
 // Levels are the levels of an athlete.
 var Levels = []string{"developing", "youth", "trained", "elite"}
 
+// levelled is a number that depends on the level: of those who still grow or
+// learn, of trained athletes, of the elite.
+func levelled(level string, developing, trained, elite float64) float64 {
+	switch level {
+	case "developing", "youth":
+		return developing
+	case "elite":
+		return elite
+	}
+	return trained
+}
+
 // rounds in which the knobs that stand for measures are set until the measures
 // have their values.
 const steering = 9
+
+// settling is the rounds in which a swung ball finds its times.
+const settling = 2
 
 // Simulate moves an athlete as asked.
 func Simulate(w Request) (*Motion, error) {
@@ -193,7 +208,7 @@ func (d discipline) steer(w Request, knobs []knob, goal map[string]float64) (*Mo
 	value := maps.Clone(goal)
 	var m *Motion
 	for round := range steering {
-		p := &plan{who: w.Athlete, pr: w.Athlete.Proportions(), event: d.id, variant: w.Variant, value: value, seed: w.Seed, stamps: map[string]float64{}}
+		p := &plan{who: w.Athlete, pr: w.Athlete.Proportions(), event: d.id, variant: w.Variant, value: value, seed: w.Seed, stamps: map[string]float64{}, before: m}
 		d.lay(p)
 		var err error
 		if m, err = p.motion(); err != nil {
@@ -209,7 +224,7 @@ func (d discipline) steer(w Request, knobs []knob, goal map[string]float64) (*Mo
 		m.memo = map[float64]*figure{}
 		m.Measures = d.measure(m)
 		m.memo = nil
-		off := false
+		off := p.swung != nil && round < settling
 		for _, k := range knobs {
 			if !k.held {
 				continue

@@ -13,7 +13,7 @@ func shotGlide() discipline {
 		id: "shot-glide", variants: []string{"reverse", "fixed"},
 		knobs: func(w Request) []knob {
 			return []knob{
-				free("drive", 0.30, 0.008, 0.15, 0.6), free("glide-time", 0.125, 0.004, 0.05, 0.35), free("land-gap", 0.095, 0.005, 0.02, 0.35), free("delivery", 0.235, 0.006, 0.12, 0.45),
+				free("drive", 0.30, 0.008, 0.15, 0.6), free("glide-time", 0.125, 0.004, 0.05, 0.35), free("land-gap", 0.095, 0.005, 0.02, 0.35), free("delivery", levelled(w.Level, 0.255, 0.220, 0.195), 0.006, 0.12, 0.45),
 				free("hop", 0, 0.004, -0.03, 0.25), free("push-azimuth", 48, 4, -40, 110), free("push-knee-down", 110, 1.5, 90, 168), free("push-knee-power", 110, 1.5, 90, 168), free("low-knee", 104, 1.5, 80, 150),
 				free("facing", 2, 3, -40, 110), free("separation", 46, 2, -20, 80), free("trunk-down", -42, 1.5, -70, 20), free("trunk-power", -27, 1.5, -60, 30), free("trunk-release", 3, 1, -25, 50),
 				held("front-knee@free-down", 152, 1.5, 110, 176, 3), free("front-knee", 168, 1, 95, 177), free("feet-offset", 0.06, 0.01, -0.2, 0.3), free("arm-early", 0, 0.004, -0.05, 0.16),
@@ -175,6 +175,8 @@ func measureGlide(m *Motion) map[string]float64 {
 	shut := ff.elbow(push)
 	opens := crossing(freeDown, release, func(t float64) float64 { f := m.figure(t); return f.elbow(push) - shut - 15 })
 	out["elbow-lead@release"] = opens - round
+	feet := r3.Sub(ff.limb[free].ankle, ff.limb[push].ankle)
+	out["stance@free-down"] = 100 * math.Hypot(feet.X, feet.Y) / m.plan.pr.Height
 	out["hip-over-feet@release"] = rf.midHip.X - middle(rf.limb[push].ball, rf.limb[free].ankle).X
 	place, v := m.released(release)
 	out["release-speed@release"] = r3.Norm(v)

@@ -2,6 +2,7 @@ package sim
 
 import (
 	"math"
+	"strings"
 
 	"gonum.org/v1/gonum/spatial/r3"
 
@@ -13,47 +14,62 @@ import (
 // ball's last pass of the back before the first turn; the origin of the ground
 // is the middle of the circle.
 func hammer() discipline {
-	return discipline{id: "hammer", variants: []string{"three-heel", "four-heel", "four-toe"}, knobs: hammerKnobs, faults: hammerFaults(true), lay: layHammer, measure: measureHammer}
+	return discipline{id: "hammer", variants: []string{"three-heel", "four-heel", "four-toe", "two-heel", "one-heel"}, knobs: hammerKnobs, faults: hammerFaults(true), lay: layHammer, measure: measureHammer}
 }
 
-// weight is the indoor weight throw: a sling and three turns.
+// weight is the indoor weight throw: a sling and three turns or four.
 func weight() discipline {
-	return discipline{id: "weight", variants: []string{"three-heel"}, knobs: hammerKnobs, faults: hammerFaults(false), lay: layHammer, measure: measureHammer}
+	return discipline{id: "weight", variants: []string{"three-heel", "three-toe", "four-heel"}, knobs: hammerKnobs, faults: hammerFaults(false), lay: layHammer, measure: measureHammer}
 }
 
+// turnsOf is how many turns a variant has.
 func turnsOf(variant string) int {
-	if variant == "three-heel" {
-		return 3
+	count, _, _ := strings.Cut(variant, "-")
+	return map[string]int{"one": 1, "two": 2, "three": 3, "four": 4}[count]
+}
+
+// ballSpeeds are the ball's speed at the end of the winds and at the release by
+// level, m/s. Elite hammers leave at 26 to 29 m/s and enter the first turn with
+// about half of it (Dapena 1984, J. Biomech. 17, from memory); the others follow
+// from the distances of their level by the projectile's formula. The weight's
+// are common practice.
+func ballSpeeds(w Request) (entry, release float64) {
+	if w.Event == "weight" {
+		release = levelled(w.Level, 10.5, 13, 14.5)
+		return 0.50 * release, release
 	}
-	return 4
+	release = levelled(w.Level, 20.5, 25, 28)
+	entry = 0.52 * release
+	switch turnsOf(w.Variant) { // fewer turns, less time to speed the ball up
+	case 1:
+		release *= 0.74
+	case 2:
+		release *= 0.88
+	}
+	return entry, release
 }
 
 func hammerKnobs(w Request) []knob {
 	n := turnsOf(w.Variant)
 	short := w.Event == "weight"
-	times := []float64{0.72, 0.56, 0.49, 0.44}
-	slopes := []float64{28, 34, 39, 43}
+	flattest, steepest := 30.0, 45.0
 	catch := []float64{244, 234, 230, 228}
-	delivery, low := 0.288, 4.0
-	if n == 3 {
-		times, slopes = []float64{0.76, 0.60, 0.53}, []float64{29, 36, 43}
-	}
+	low := 4.0
 	if short {
-		times, slopes, catch, delivery = []float64{0.84, 0.70, 0.62}, []float64{26, 32, 38}, []float64{256, 248, 244}, 0.31
+		flattest, steepest, catch = 27, 39, []float64{256, 248, 244, 242}
 	}
-	slow := map[string]float64{"developing": 1.18, "youth": 1.18, "elite": 0.96}[w.Level]
-	if slow == 0 {
-		slow = 1
-	}
+	entry, release := ballSpeeds(w)
 	k := []knob{
-		free("delivery-time", delivery*slow, 0.006, 0.15, 0.6), held("release-azimuth@release", 90, 2, 40, 140, 1.5), free("legs", 124, 1.5, 95, 172), free("push-knee-collapse", 0, 1.5, -10, 75),
+		free("entry-speed", entry, 0.02*entry, 2, 20), free("speed", release, 0.012*release, 6, 31),
+		held("release-azimuth@release", 90, 2, 40, 140, 1.5), free("legs", 124, 1.5, 95, 172), free("push-knee-collapse", 0, 1.5, -10, 75),
 		free("counter", 0.08, 0.006, -0.1, 0.2), free("hang", 0, 0.01, -0.2, 0.35), free("trunk-bend", 6, 1, -10, 50), free("recovery-side", 0, 0.04, -1, 1), free("width", math.Min(0.56, 0.335*w.Athlete.HeightM), 0.01, 0.35, 0.8),
+		free("lift", []float64{6, 13, 20, 20}[n-1], 1, 0, 40), free("entry-lead", 0, 1.5, -20, 60),
 	}
 	if !short {
-		k = append(k, free("wind-low", 343, 4, 230, 390), free("hand-reach", 100, 1, 60, 104), free("wind-facing", 340, 4, 290, 420), free("wind-time", 0.98*slow, 0.02, 0.6, 1.6))
+		k = append(k, free("wind-low", 343, 4, 230, 390), free("wind-slope", 24, 1, 10, 60), free("hand-reach", 100, 1, 60, 104), free("wind-facing", 340, 4, 290, 420), free("wind-time", 12.6/entry, 0.02, 0.6, 1.8))
 	}
 	for i := 1; i <= n; i++ {
-		t, share, sep := times[i-1]*slow, 0.50, 34.0
+		sep := 34.0
 		drag := -4.0
 		if i == 1 {
 			sep = 32
@@ -62,9 +78,8 @@ func hammerKnobs(w Request) []knob {
 			}
 		}
 		k = append(k,
-			free(at("turn-time", i), t, 0.008, 0.3, 1.6), free(at("ds-share", i), share, 0.006, 0.3, 0.65),
 			held(at("off-azimuth@off", i), 66, 2, 5, 130, 1.5), held(at("catch-azimuth@down", i), catch[i-1], 2, 190, 340, 1.5),
-			free(at("slope", i), slopes[i-1], 0.8, 10, 62), free(at("low", i), []float64{-14, low, low + 3, low + 5}[i-1], 2, -70, 80),
+			free(at("slope", i), steepest-(steepest-flattest)*float64(n-i)/math.Max(1, float64(n-1)), 0.8, 10, 66), free(at("low", i), []float64{-14, low, low + 3, low + 5}[i-1], 2, -70, 80),
 			free(at("drag", i), drag, 0.6, -30, 60), free(at("separation", i), sep, 1.5, -25, 75), free(at("radius", i), 1, 0.004, 0.75, 1),
 			free(at("pivot-knee", i), 0, 0.8, -20, 50), free(at("turned", i), 0, 1.5, -80, 40), free(at("foot-facing", i), 272, 4, 200, 400),
 			free(at("pivot-foot", i), 84, 3, 30, 150), free(at("tilt", i), 0, 0.5, -20, 30), free(at("sway", i), 0.03, 0.006, -0.3, 0.3),
@@ -75,6 +90,7 @@ func hammerKnobs(w Request) []knob {
 
 func hammerFaults(winds bool) map[string]change {
 	f := map[string]change{
+		"early-shoulders":     {"entry-lead": 42},
 		"loose-entry":         {"separation#1": -40, "radius#1": -0.17, "drag#1": 8},
 		"stiff-legs":          {"legs": 46},
 		"knee-collapse-entry": {"push-knee-collapse": 60, "hang": 0.04},
@@ -84,7 +100,7 @@ func hammerFaults(winds bool) map[string]change {
 		"shoulder-lead":       {"drag": 36, "separation": -16, "radius": -0.05},
 		"lifting":             {"tilt": 20},
 		"sway":                {"sway": -0.13},
-		"late-catch":          {"catch-azimuth@down": 58, "ds-share": -0.05},
+		"late-catch":          {"catch-azimuth@down": 58},
 		"cut-off-turn":        {"turned": -74},
 		"pre-turned-foot":     {"foot-facing": 90},
 		"straight-pivot-leg":  {"pivot-knee": 50},
@@ -96,39 +112,25 @@ func hammerFaults(winds bool) map[string]change {
 	if winds {
 		f["short-winds"] = change{"hand-reach": -20}
 		f["wind-low-behind"] = change{"wind-low": -100}
+		f["steep-winds"] = change{"wind-slope": 30}
 		f["opened-winds"] = change{"wind-facing": 56}
 	}
 	return f
 }
 
-// ballMass and cord of an implement, kg and m: World Athletics Technical Rules,
-// from memory.
+// hammerOf is an implement's mass, kg, and how far its middle is from the
+// hands, m. The rule's length runs from inside the grip to the far side of the
+// head (World Athletics Technical Rules, from memory): half a head less.
 func (a Athlete) hammerOf(event string) (mass, cord float64) {
 	switch {
 	case event == "weight" && a.Sex == body.Woman:
-		return 9.08, 0.40
+		return 9.08, 0.33
 	case event == "weight":
-		return 15.88, 0.40
+		return 15.88, 0.33
 	case a.Sex == body.Woman:
-		return 4.0, 1.17
+		return 4.0, 1.145
 	}
-	return 7.26, 1.19
-}
-
-// orbit is the ball's course as it is planned: its direction from the middle
-// of the shoulders.
-type orbit struct {
-	azimuth, slope, low, floor, reach track
-	cord                              float64
-	release                           float64
-}
-
-func (o *orbit) direction(t float64) r3.Vec {
-	az := o.azimuth.at(t)
-	slope := o.slope.at(t)
-	d := toward(az)
-	up := slope - o.floor.at(t) - slope*cos(az-o.low.at(t))
-	return r3.Vec{X: d.X * cos(up), Y: d.Y * cos(up), Z: sin(up)}
+	return 7.26, 1.155
 }
 
 func layHammer(p *plan) {
@@ -137,26 +139,31 @@ func layHammer(p *plan) {
 	short := p.event == "weight"
 	_, cord := p.who.hammerOf(p.event)
 
-	// when: entry, then off and down of each turn, release
-	off, down := make([]float64, n+2), make([]float64, n+1)
-	down[1] = p.nth("turn-time", 1)
-	off[1] = 0.30 * down[1]
-	for k := 2; k <= n; k++ {
-		down[k] = down[k-1] + p.nth("turn-time", k)
-		off[k] = down[k-1] + p.nth("ds-share", k-1)*p.nth("turn-time", k)
-	}
-	release := down[n] + p.get("delivery-time")
-	p.begin, p.end = -0.35, release+0.62
+	// the ball, and from its speed when it is where
 	turn := func(k int) float64 { return 360 * float64(k-1) }
 	ballOff := func(k int) float64 { return turn(k) + p.get(at("off-azimuth@off", k)) }
 	ballDown := func(k int) float64 { return turn(k) + p.get(at("catch-azimuth@down", k)) }
-
-	// the ball
-	az := []knot{{0, 0}}
-	o := &orbit{cord: cord, release: release}
+	last := turn(n+1) + p.get("release-azimuth@release")
 	floor := 36.0
 	if short {
 		floor = 46
+	}
+	var slope, low, reach []knot
+	for k := 1; k <= n; k++ {
+		slope = append(slope, knot{turn(k + 1), p.nth("slope", k)})
+		low = append(low, knot{turn(k + 1), p.nth("low", k)})
+		reach = append(reach, knot{between(ballDown(k), turn(k+1), 0.5), p.nth("radius", k)})
+	}
+	if !short {
+		slope = append(slope, knot{-110, p.get("wind-slope")})
+		low = append(low, knot{-18, wrap(p.get("wind-low"))})
+		reach = append(reach, knot{0, 0.5 + 0.5*p.nth("radius", 1)})
+	}
+	o := &orbit{cord: cord, slope: newTrack(slope...), low: newTrack(low...), reach: newTrack(reach...),
+		floor: newTrack(knot{turn(n), floor}, knot{turn(n+1) - 110, floor}, knot{last, floor - p.get("lift")})}
+	p.swung = o
+	az := []knot{{0, 0}}
+	if short {
 		p.begin = -1.15
 		az = append(az, knot{-1.15, -28}, knot{-0.62, -96}, knot{-0.56, -97})
 	} else {
@@ -164,30 +171,21 @@ func layHammer(p *plan) {
 		p.begin = -w - 0.45
 		az = append(az, knot{-1.12 * w, -430}, knot{-w, -360}, knot{-0.78 * w, -262}, knot{-0.42 * w, -150}, knot{-1.12*w - 0.4, -570}, knot{-1.12*w - 0.6, -630})
 	}
+	single := make([][2]float64, n)
 	for k := 1; k <= n; k++ {
-		az = append(az, knot{off[k], ballOff(k)}, knot{down[k], ballDown(k)})
+		single[k-1] = [2]float64{ballOff(k), ballDown(k)}
 	}
-	last := turn(n+1) + p.get("release-azimuth@release")
-	rate := (last - ballDown(n)) / (release - down[n])
-	az = append(az, knot{release, last}, knot{release + 0.1, last + 0.1*rate})
+	az = append(az, p.passages(o, last, single)...)
 	o.azimuth = newTrack(az...)
-	zero := make([]float64, n+1)
+	reaches := func(azimuth float64) float64 {
+		return crossing(0, az[len(az)-1].t, func(t float64) float64 { return o.azimuth.at(t) - azimuth })
+	}
+	off, down, zero := make([]float64, n+1), make([]float64, n+1), make([]float64, n+1)
 	for k := 1; k <= n; k++ {
-		zero[k] = crossing(down[k], down[k]+0.6, func(t float64) float64 { return o.azimuth.at(t) - turn(k+1) })
+		off[k], down[k], zero[k] = reaches(ballOff(k)), reaches(ballDown(k)), reaches(turn(k+1))
 	}
-	var slope, low, fl, reach []knot
-	for k := 1; k <= n; k++ {
-		slope = append(slope, knot{zero[k], p.nth("slope", k)})
-		low = append(low, knot{zero[k], p.nth("low", k)})
-		reach = append(reach, knot{between(down[k], zero[k], 0.5), p.nth("radius", k)})
-	}
-	if !short {
-		slope = append(slope, knot{-0.3, 24})
-		low = append(low, knot{-0.05, wrap(p.get("wind-low"))})
-		reach = append(reach, knot{0, 0.5 + 0.5*p.nth("radius", 1)})
-	}
-	fl = append(fl, knot{0, floor})
-	o.slope, o.low, o.floor, o.reach = newTrack(slope...), newTrack(low...), newTrack(fl...), newTrack(reach...)
+	release := reaches(last)
+	p.end = release + 0.62
 
 	// the feet: the pivot foot turns on its heel and then on its ball
 	back := -0.80
@@ -201,7 +199,7 @@ func layHammer(p *plan) {
 	yaw = append(yaw, knot{release, turn(n+1) + 62}, knot{release + 0.45, turn(n+1) + 118})
 	foot := newTrack(yaw...)
 	pins := []pin{{-9, heel}}
-	toeFirst := p.variant == "four-toe"
+	toeFirst := strings.HasSuffix(p.variant, "-toe")
 	if toeFirst {
 		pins[0].on = ball
 	}
@@ -291,17 +289,22 @@ func layHammer(p *plan) {
 	if !short {
 		entry = (p.get("wind-facing") - 360 + 20) * 0.6
 	}
-	face(0, -4+entry+0.4*p.nth("drag", 1), 2+0.5*entry)
+	lead := p.get("entry-lead")
+	face(0, -4+entry+0.4*p.nth("drag", 1)+0.5*lead, 2+0.5*entry)
 	cut := func(k int) float64 { return p.nth("turned", k) }
 	gone := 0.0
 	for k := 1; k <= n; k++ {
 		drag := p.nth("drag", k)
-		before := drag
+		before := -4.0
 		if k > 1 {
 			before = p.nth("drag", k-1)
 		}
-		face(off[k], ballOff(k)+3+0.6*before, ballOff(k)+10+0.6*before)
-		face(between(off[k], down[k], 0.55), between(ballOff(k), ballDown(k), 0.52)-1+0.2*before, between(ballOff(k), ballDown(k), 0.56)+0.75*sep(k))
+		ahead := 0.0
+		if k == 1 {
+			ahead = lead
+		}
+		face(off[k], ballOff(k)+3+0.6*before+ahead, ballOff(k)+10+0.6*before+0.6*ahead)
+		face(between(off[k], down[k], 0.55), between(ballOff(k), ballDown(k), 0.52)-1+0.2*before+0.4*ahead, between(ballOff(k), ballDown(k), 0.56)+0.75*sep(k))
 		s := ballDown(k) + 1 + 0.15*drag
 		face(down[k], s, s+sep(k))
 		gone += cut(k)
@@ -424,36 +427,6 @@ func layHammer(p *plan) {
 	p.marks = circleMarks(2.135)
 }
 
-// grip is where the hands hold, and the direction from there to the ball.
-func (o *orbit) grip(p *plan, f *figure, t float64) (r3.Vec, r3.Vec) {
-	pr := &p.pr
-	d := o.direction(t)
-	arm := 0.997 * pr.armLength()
-	s := math.Sqrt(sq(r3.Dot(d, f.chest.y)) + 0.0003)
-	if t < 0 {
-		s *= 0.5 // in the winds the shoulder blade gives
-	}
-	r := -pr.ShoulderHalf*s + math.Sqrt(sq(arm)-sq(pr.ShoulderHalf)*(1-s*s))
-	r = r*o.reach.at(t) + pr.Hand
-	if p.event == "hammer" {
-		r *= between(p.get("hand-reach")/100, 1, smooth((t+0.02)/0.3))
-	}
-	at := r3.Add(f.shoulders(), r3.Scale(r, d))
-	if p.event == "weight" || t >= 0 {
-		return at, d
-	}
-	// in the winds the hands pass over the head while the ball is behind
-	az := o.azimuth.at(t)
-	front := smooth((cos(az-20) + 0.55) / 1.1)
-	ahead := at
-	dir := toward(az)
-	over := r3.Add(f.neck, r3.Add(r3.Scale(0.30*pr.armLength(), dir), r3.Vec{Z: 0.34 * pr.Height / 1.8}))
-	at = mix(over, ahead, front)
-	el := math.Asin(clamp(d.Z, -1, 1)) * 180 / math.Pi
-	el = between(el*0.35, el, front)
-	return at, r3.Vec{X: dir.X * cos(el), Y: dir.Y * cos(el), Z: sin(el)}
-}
-
 // circleMarks are the middle of a circle, four points of its inner rim and the
 // ends of the painted half-lines.
 func circleMarks(diameter float64) map[string]r3.Vec {
@@ -572,7 +545,7 @@ func measureHammer(m *Motion) map[string]float64 {
 		out[on("drag", "zero")] = wrap(zf.shoulderFacing() - azimuth(zeroT, k))
 		out[on("separation", "down")] = df.separation()
 		out[on("push-arm", "zero")] = zf.elbow(push)
-		q := crossing(downT-0.1, zeroT, func(t float64) float64 { return near(azimuth(t, k), 270) - 270 })
+		q := bisect(downT-0.1, zeroT, func(t float64) float64 { return near(azimuth(t, k), 270) - 270 })
 		qf := m.figure(q)
 		out[on("shoulder-lead", "zero")] = wrap(zf.shoulderFacing()-qf.shoulderFacing()) - wrap(azimuth(zeroT, k)-azimuth(q, k))
 		out[on("pivot-knee", "down")], out[on("pivot-knee", "zero")] = df.knee(pivot), zf.knee(pivot)
@@ -585,6 +558,7 @@ func measureHammer(m *Motion) map[string]float64 {
 		}
 		out[on("turned", "zero")] = 360 + wrap(zf.hipFacing()-before.hipFacing())
 		out[on("foot-facing", "down")] = near(df.footAzimuth(push), 290)
+		out[on("drag", "off")] = wrap(of.shoulderFacing() - azimuth(offT, k))
 		out[on("pivot-foot", "off")] = near(of.footAzimuth(pivot), 90)
 		was := m.figure(last)
 		out[on("travel", "down")] = df.limb[pivot].ball.X - was.limb[pivot].ball.X
@@ -618,6 +592,10 @@ func measureHammer(m *Motion) map[string]float64 {
 		for i, zt := range []float64{-w, 0} {
 			s[at("wind-low", i+1)] = lowest(math.Max(m.Begin(), zt-0.25*w), zt+0.15*w, z)
 			lf := m.figure(s[at("wind-low", i+1)])
+			if top := highest(math.Max(m.Begin(), zt-0.75*w), zt-0.1*w, z); top > m.Begin()+0.02 {
+				up, down := ballAt(top), ballAt(s[at("wind-low", i+1)])
+				out["wind-slope@"+at("wind-low", i+1)] = atan2(up.Z-down.Z, math.Hypot(up.X-down.X, up.Y-down.Y))
+			}
 			out["wind-low-azimuth@"+at("wind-low", i+1)] = near(azimuthOf(r3.Sub(ballAt(s[at("wind-low", i+1)]), lf.midHip)), 340)
 			f := m.figure(zt)
 			grip := m.implement(zt, "grip")

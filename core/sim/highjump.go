@@ -31,7 +31,7 @@ func highJump() discipline {
 				v, up = v+0.3, up+0.3
 			}
 			return []knob{
-				free("approach-speed", v, 0.08, 4, 8.4), free("radius", r, 0.15, 5, 14), free("angle-to-bar", 38, 1, 20, 60), free("lean-kept", 1, 0.02, 0, 1.3), free("waist", 0, 0.6, -6, 50), free("pen-offset", 0.06, 0.02, -0.2, 0.5),
+				free("approach-speed", v, 0.08, 4, 8.4), free("radius", r, 0.15, 5, 14), free("angle-to-bar", 38, 1, 20, 60), free("lean-kept", 1, 0.02, 0, 1.3), free("waist", 0, 0.6, -6, 50), free("pen-offset", 0.01, 0.02, -0.2, 0.5),
 				free("pen-knee", 153, 1.5, 76, 170), free("plant-ahead", 48, 1, 10, 75), free("trunk-back", 11, 1, -15, 30), free("plant-knee", 170, 1, 145, 176), free("give", least, 1, 0, 54), free("contact", contact, 0.002, 0.11, 0.26),
 				held("foot-direction@plant", 8, 2, -20, 60, 2), free("strike", -16, 2, -30, 30), free("toe-to-bar", 0.92, 0.02, 0.5, 1.4), held("rise@take-off", up, 0.04, 1.8, 5, 0.05), held("peak-past-bar@peak", 0.03, 0.02, -0.6, 0.9, 0.05),
 				free("free-thigh", 88, 2, 30, 110), free("knee-from-bar", -10, 2, -40, 60), free("arch", 1, 0.03, -0.6, 1.4), free("speed-out", 3.5, 0.06, 1.5, 5.5),
@@ -92,10 +92,10 @@ func layHighJump(p *plan) {
 	footYaw := end + 10 - p.get("foot-direction@plant")
 	ankle := r3.Sub(tip, r3.Scale(pr.ToeAhead, flat(footYaw)))
 	hipHeight := 0.50 * pr.Height
-	beside := func(deg float64) float64 { return hipHeight * math.Tan(deg*math.Pi/180) }
-	inPlant := 0.62 * need * keep
+	beside := func(deg float64) float64 { return hipHeight * sin(deg) }
+	inPlant := 0.80 * need * keep
 	// the hips run inside the feet by their lean
-	centre := r3.Add(ankle, r3.Scale(r, rightOf(end)))
+	centre := r3.Add(ankle, r3.Scale(r-beside(need)+beside(inPlant), rightOf(end)))
 	path := curve{centre, r - beside(need), end}
 
 	tc := 0.138 * 7 / v * leg / 0.894
@@ -117,13 +117,13 @@ func layHighJump(p *plan) {
 	penTd := -lastFlight - penTc
 	sPen := -plantAhead - v*(lastFlight+penTc)
 	pk := p.get("pen-knee")
-	list := []c{{left, penTd, penTd + penTc, sPen, 0.26 * leg, pk + 2, clamp(pk+10, 150, 170), -2, 70, between(0.3, 0.84, keep) * need * keep, p.get("pen-offset")}}
+	list := []c{{left, penTd, penTd + penTc, sPen, 0.26 * leg, pk + 2, clamp(pk+10, 150, 170), -2, 70, between(0.3, 0.95, keep) * need * keep, p.get("pen-offset")}}
 	foot, td, s := right, penTd, sPen
 	for i, l := range []float64{1.95, 1.85, 1.80, 1.80, 1.80, 1.80} {
 		tf := step(l * v / 7)
 		td -= tf + tc
 		s -= v * (tf + tc)
-		share := []float64{1, 0.92, 0.6, 0.1, 0, 0}[i]
+		share := []float64{1, 1, 0.85, 0.2, 0, 0}[i]
 		if i == 0 {
 			share *= between(0.75, 1, keep)
 		}
@@ -141,12 +141,6 @@ func layHighJump(p *plan) {
 		at, yaw := path.at(q.s)
 		leave, after := path.at(q.s + v*(q.to-q.td))
 		mid := (yaw + after) / 2
-		shift := beside(need) - beside(q.lean) // hips nearer the feet where the lean is less
-		then := beside(need) - beside(inPlant)
-		if i+1 < len(list) {
-			then = beside(need) - beside(list[i+1].lean)
-		}
-		at, leave = r3.Sub(at, r3.Scale(shift, rightOf(yaw))), r3.Sub(leave, r3.Scale(between(shift, then, 0.55), rightOf(after)))
 		st := stride{foot: q.foot, td: q.td, to: q.to, yaw: mid, ahead: q.ahead, off: v*(q.to-q.td) - q.ahead, kneeTd: q.kTd, kneeTo: q.kTo, strike: q.strike, lift: q.lift, wide: 0.03, toeOut: 4, lean: -beside(q.lean) - q.offset, leave: &leave}
 		p.ground(st, at)
 		feet = append(feet, st)

@@ -16,20 +16,20 @@ func javelin() discipline {
 		id: "javelin", variants: []string{"forward", "across"},
 		knobs: func(w Request) []knob {
 			k := math.Sqrt(w.Athlete.HeightM / 1.82)
-			v := 5.6 * map[string]float64{"developing": 0.82, "youth": 0.82, "trained": 1, "elite": 1.08, "": 1}[w.Level]
+			v := 5.6 * levelled(w.Level, 0.82, 1, 1.14)
 			foot := 136.0
 			if w.Variant == "across" {
 				foot = 96
 			}
 			return []knob{
-				free("approach-speed", v*k, 0.08, 3, 7), free("speed-kept", 95, 0.8, 60, 104), free("touchdown-distance", 12, 1.2, -5, 55), free("impulse", 0.205, 0.005, 0.08, 0.32), free("two-foot-gap", 0.165, 0.005, 0.08, 0.36), free("delivery", 0.128, 0.003, 0.08, 0.25),
+				free("approach-speed", v*k, 0.08, 3, 7), free("speed-kept", 95, 0.8, 60, 104), free("touchdown-distance", 12, 1.2, -5, 55), free("impulse", 0.205, 0.005, 0.08, 0.32), free("two-foot-gap", 0.165, 0.005, 0.08, 0.36), free("delivery", levelled(w.Level, 0.160, 0.138, 0.122), 0.003, 0.08, 0.25),
 				free("push-foot", foot, 4, 60, 180), free("front-lead", 0, 1.2, -45, 15), free("drive", 0, 1.5, -10, 52), free("trunk-push", -17, 1, -40, 15), free("trunk-block", -12, 1, -35, 20), free("block-knee", 170, 1, 130, 177), free("block-give", 2, 1, -4, 60),
 				free("hip-lead", 34, 2, -10, 65), free("arm", 158, 2, 80, 174), free("hand-height", 0.10, 0.015, -0.4, 0.4), free("pull", 2, 0.7, -20, 40), free("yaw", 0, 1, -20, 20), free("elbow-low", 0, 2, -10, 95), free("side-lean", 9, 1, -10, 50), free("falls", 0, 0.03, -0.4, 0.9),
-				held("release-angle@release", 34, 0.7, 15, 60, 0.8), held("attack@release", 2, 0.8, -15, 30, 1), free("line-distance", 1.9, 0.08, 0.3, 4),
+				held("release-angle@release", 34, 0.7, 15, 60, 0.8), held("attack@release", 2, 0.8, -15, 30, 1), free("line-distance", 1.9, 0.08, 0.3, 4), free("cross-brake", 0, 0.008, -0.05, 0.35), free("push-off-knee", 168, 1, 120, 176),
 			}
 		},
 		faults: map[string]change{
-			"casting-foot": {"touchdown-distance": 24, "speed-kept": -3}, "slow-down": {"speed-kept": -20}, "late-front-foot": {"front-lead": -30, "two-foot-gap": 0.11, "speed-kept": -3},
+			"casting-foot": {"touchdown-distance": 24, "speed-kept": -3}, "slow-down": {"speed-kept": -20}, "cross-braking": {"cross-brake": 0.24}, "weak-push": {"push-off-knee": -36}, "late-front-foot": {"front-lead": -30, "two-foot-gap": 0.11, "speed-kept": -3},
 			"driving-on": {"drive": 47}, "soft-block": {"block-give": 50, "block-knee": -6}, "pulled-down": {"pull": 17, "attack@release": 4}, "short-draw": {"arm": -62, "hand-height": -0.03},
 			"falls-off": {"side-lean": 38, "falls": 0.9}, "low-elbow": {"elbow-low": 60},
 		},
@@ -66,19 +66,21 @@ func layJavelin(p *plan) {
 		td, to float64
 		hip    float64 // at to
 		az     float64
+		v      float64 // m/s
 	}
-	runs := []contact{{left, c2To - tc, c2To, hipC2, 156}}
+	runs := []contact{{left, c2To - tc, c2To, hipC2, 156, v}}
 	for i, s := range []side{right, left, right, left} {
 		last := runs[0]
 		to := last.td - tf
-		runs = append([]contact{{s, to - tc, to, last.hip - v*(tc+tf), []float64{138, 158, 140, 160}[i]}}, runs...)
+		quicker := v * (1 + p.get("cross-brake")*math.Min(1, float64(i+1)/2))
+		runs = append([]contact{{s, to - tc, to, last.hip - last.v*tc - quicker*tf, []float64{138, 158, 140, 160}[i], quicker}}, runs...)
 	}
 	for _, c := range runs {
-		st := stride{foot: c.foot, td: c.td, to: c.to, ahead: ahead, off: v*tc - ahead, kneeTd: 158, kneeTo: 164, strike: 6, lift: 58, wide: 0.07, toeOut: c.foot.sign() * (c.az - 180)}
+		st := stride{foot: c.foot, td: c.td, to: c.to, ahead: ahead, off: c.v*tc - ahead, kneeTd: 158, kneeTo: 164, strike: 6, lift: 58, wide: 0.07, toeOut: c.foot.sign() * (c.az - 180)}
 		if c.to == c2To {
-			st.kneeTo = 168
+			st.kneeTo = p.get("push-off-knee")
 		}
-		p.ground(st, r3.Vec{X: c.hip - v*tc})
+		p.ground(st, r3.Vec{X: c.hip - c.v*tc})
 		if c.to < c2To-1e-9 {
 			p.fly(c.to, c.to+tf)
 		}
@@ -275,6 +277,7 @@ func measureJavelin(m *Motion) map[string]float64 {
 	}
 	out["speed-kept@block-down"] = 100 * speeds["block-down"] / best
 	out["touchdown-distance@push-down"] = 100 * ahead(pf.midHip, pf.limb[right].ankle, x) / leg
+	out["cross-speed@push-down"] = 100 * out["approach-speed@push-down"] / math.Max(out["approach-speed@c3-td"], out["approach-speed@c2-td"])
 	out["push-knee@c2-to"] = cf.knee(left)
 	hip := m.velocity(pushDown-0.012, func(f *figure) r3.Vec { return f.midHip })
 	ankle := m.velocity(pushDown-0.012, func(f *figure) r3.Vec { return f.limb[right].ankle })

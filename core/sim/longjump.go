@@ -19,11 +19,8 @@ func longJump() discipline {
 			if w.Athlete.Sex == body.Woman {
 				v = 8.0
 			}
-			v *= map[string]float64{"developing": 0.85, "youth": 0.80, "trained": 1, "elite": 1.05, "": 1}[w.Level]
-			contact := 0.126
-			if w.Level == "youth" || w.Level == "developing" {
-				contact = 0.145
-			}
+			v *= levelled(w.Level, 0.84, 1, 1.15)
+			contact := levelled(w.Level, 0.145, 0.126, 0.118)
 			return []knob{
 				free("approach-speed", v, 0.08, 4.5, 10.8), free("pen-ratio", 1.07, 0.012, 0.8, 1.3), free("last-ratio", 0.93, 0.012, 0.6, 1.25), free("pen-knee", 148, 1.5, 115, 176), free("pen-foot", -2, 1.5, -20, 25),
 				free("board-td-distance", 48, 1, 15, 80), free("board-knee", 166, 1, 140, 177), free("contact", contact, 0.002, 0.09, 0.22), held("speed-loss@board-to", 12.5, 0.5, 2, 35, 0.6), held("take-off-angle@board-to", 20.5, 0.5, 8, 32, 0.4),

@@ -223,17 +223,22 @@ func crossing(from, to float64, f func(t float64) float64) float64 {
 			last = t
 			continue
 		}
-		low, high := last, t
-		for range 30 {
-			if mid := (low + high) / 2; f(mid) < 0 {
-				low = mid
-			} else {
-				high = mid
-			}
-		}
-		return high
+		return bisect(last, t, f)
 	}
 	return to
+}
+
+// bisect is the instant at which f, which rises from below zero to zero or
+// above between two instants, reaches it.
+func bisect(low, high float64, f func(t float64) float64) float64 {
+	for range 30 {
+		if mid := (low + high) / 2; f(mid) < 0 {
+			low = mid
+		} else {
+			high = mid
+		}
+	}
+	return high
 }
 
 // Supports reports which feet of the athlete stand at t.

@@ -248,6 +248,8 @@ type plan struct {
 	carry    func(m *Motion, t float64, f *figure) // places the implement
 	joinPole func(m *Motion)                       // hands the body over to the pole
 	marks    map[string]r3.Vec                     // still things whose places are known
+	swung    *orbit                                // a hammer's ball
+	before   *Motion                               // the movement as it was laid out the round before
 	err      error
 }
 

@@ -153,6 +153,8 @@ func measureRunning(m *Motion) map[string]float64 {
 		on := func(id, place string) string { return id + "@" + at(place+"-"+name[c.foot], i/2+1) }
 		td, mid, to := m.figure(c.td), m.figure((c.td+c.to)/2), m.figure(c.to)
 		out[on("contact", "to")] = c.to - c.td
+		v := m.meanSpeed(c.td, after.td, x) + drift
+		out[on("contact-share", "to")] = 100 * (c.to - c.td) / (0.55 * math.Pow(v, -0.7) * math.Sqrt(m.Athlete.HeightM/1.75))
 		out[on("flight", "td")] = c.td - before.to
 		out[on("step-time", "td")] = c.td - before.td
 		out[on("cadence", "td")] = 60 / (c.td - before.td)

@@ -16,13 +16,13 @@ func discus() discipline {
 	return discipline{
 		id: "discus", variants: []string{"full", "stand"},
 		knobs: func(w Request) []knob {
-			k := append(spinKnobs(w, spinTimes{0.40, 0.07, 0.175, 0.185}), free("orbit-height", 15, 1, -40, 40), free("arm-lag", 18, 1.5, -10, 45), free("arm", 166, 1, 110, 176),
+			k := append(spinKnobs(w, spinTimes{0.40, 0.07, 0.175, 0.208}), free("orbit-height", 15, 1, -40, 40), free("arm-lag", 18, 1.5, -10, 45), free("arm", 166, 1, 110, 176),
 				free("edge", -6, 2, -30, 50), held("attack@release", -5, 1.5, -30, 30, 1), free("wobble", 2.5, 0.6, 0, 30))
 			return append(k, held("release-angle@release", 36.5, 0.7, 15, 55, 0.8), held("release-azimuth@release", 90, 1.5, 50, 130, 1.5), free("up", 0, 1, -6, 40))
 		},
 		faults: withSpinFaults(map[string]change{
 			"low-orbit": {"orbit-height": -44, "wobble": 2}, "straddle": {"squeeze": 52, "lag-foot": 6}, "no-flight": {"flight": -0.053, "squeeze": -8},
-			"long-flight": {"flight": 0.115, "transition": 0.02}, "upper-body-ahead": {"separation": -70, "arm-lag": -10},
+			"long-flight": {"flight": 0.115, "transition": 0.02}, "upper-body-ahead": {"separation": -70, "arm-lag": -10, "finish-lean": 20}, "early-disc": {"arm-lag": -34},
 			"early-leg-extension": {"push-knee-power": 48, "feet-line": 0.06}, "left-ground-early": {"contact-lead": 0.115}, "fall-off": {"finish-tilt": 30},
 			"edge-up": {"edge": 45}, "wobble": {"wobble": 24}, "short-sweep": {"sweep": -44},
 		}),
@@ -35,13 +35,14 @@ func shotRotational() discipline {
 	return discipline{
 		id: "shot-rotational", variants: []string{"full"},
 		knobs: func(w Request) []knob {
-			k := append(spinKnobs(w, spinTimes{0.42, 0.055, 0.165, 0.215}), free("wind-facing", 300, 4, 240, 360), free("wind-dip", 0.03, 0.008, 0, 0.35), free("free-elbow", 158, 3, 60, 176),
+			k := append(spinKnobs(w, spinTimes{0.42, 0.055, 0.165, 0.245}), free("wind-facing", 300, 4, 240, 360), free("wind-dip", 0.03, 0.008, 0, 0.35), free("free-elbow", 158, 3, 60, 176),
 				free("free-arm-open", 0, 4, -60, 160), free("wrap-bend", 0, 1, -10, 60), free("elbow-drop", 0, 1.5, -10, 70), free("backing", 0, 0.008, -0.1, 0.3))
 			return append(k, held("release-angle@release", 35, 0.8, 15, 55, 1.5), free("aim", 180, 3, 140, 220), free("up", 0, 1, -6, 40))
 		},
 		faults: withSpinFaults(map[string]change{
 			"up-down": {"wind-dip": 0.16, "free-elbow": -12}, "late-free-arm": {"free-elbow": -74}, "short-flat-sweep": {"sweep": -44}, "backing-in": {"backing": 0.14},
 			"early-open": {"free-arm-open": 130, "separation": -12}, "re-wrap-bent": {"wrap-bend": 56}, "elbow-drop": {"elbow-drop": 58},
+			"straddle": {"squeeze": 86, "lag-foot": 6}, "left-ground-early": {"contact-lead": 0.145}, "fall-off": {"finish-tilt": 30},
 		}),
 		lay: laySpin, measure: measureSpin,
 	}
@@ -51,22 +52,19 @@ type spinTimes struct{ entry, flight, transition, delivery float64 }
 
 // spinKnobs steer what both turning throws from the circle's back share.
 func spinKnobs(w Request, t spinTimes) []knob {
-	slow := map[string]float64{"developing": 1.2, "youth": 1.2, "elite": 0.95}[w.Level]
-	if slow == 0 {
-		slow = 1
-	}
+	slow := levelled(w.Level, 1.2, 1, 0.95)
 	shot := w.Event == "shot-rotational"
 	landing, power := 286.0, 362.0
 	if shot {
 		landing, power = 302, 366
 	}
 	return []knob{
-		free("entry-ss", t.entry*slow, 0.01, 0.2, 0.8), free("flight", t.flight, 0.004, 0.008, 0.3), free("transition", t.transition*slow, 0.006, 0.06, 0.45), free("delivery", t.delivery*slow, 0.005, 0.1, 0.4),
+		free("entry-ss", t.entry*slow, 0.01, 0.2, 0.8), free("flight", t.flight, 0.004, 0.008, 0.3), free("transition", t.transition*slow, 0.006, 0.06, 0.45), free("delivery", t.delivery*levelled(w.Level, 1.14, 1, 0.93), 0.005, 0.1, 0.4),
 		free("pivot-azimuth", 168, 4, 90, 260), free("push-azimuth-down", landing, 4, 220, 350), free("push-azimuth-power", power, 4, 290, 420),
-		free("sweep", 50, 1.5, 4, 65), free("squeeze", 0, 2, -12, 60), free("under", 0.02, 0.01, -0.2, 0.3), free("lag-foot", 0, 1.5, -10, 45),
+		free("sweep", 50, 1.5, 4, 65), free("squeeze", 0, 2, -12, 90), free("under", 0.02, 0.01, -0.2, 0.3), free("lag-foot", 0, 1.5, -10, 45),
 		free("separation", 52, 2, -20, 90), free("push-knee-down", 128, 1.5, 100, 170), free("push-knee-power", 124, 1.5, 95, 172), free("block-knee", 168, 1, 110, 176),
 		free("trunk-lean", -15, 1, -45, 30), free("finish-lean", -3, 1, -30, 30), free("entry-tilt", 0, 1.5, -30, 40), free("finish-tilt", 0, 1.5, -20, 45),
-		free("hips-back", 0, 0.006, -0.1, 0.25), free("feet-line", 0.07, 0.012, -0.3, 0.35), free("contact-lead", -0.025, 0.003, -0.1, 0.16), free("off-line", 0, 0.02, -0.5, 0.5),
+		free("hips-back", 0, 0.006, -0.1, 0.25), free("feet-line", 0.07, 0.012, -0.3, 0.35), free("contact-lead", -0.025, 0.003, -0.1, 0.16), free("off-line", 0, 0.02, -0.5, 0.5), free("hip-stop", 0, 1.5, -10, 70),
 	}
 }
 
@@ -76,7 +74,8 @@ func withSpinFaults(own map[string]change) map[string]change {
 		"hips-drop-back":      {"hips-back": 0.17, "off-line": 0.05},
 		"over-rotated-pivot":  {"pivot-azimuth": 68, "off-line": -0.08},
 		"under-rotated-pivot": {"pivot-azimuth": -62, "off-line": 0.06},
-		"blocked-hips":        {"feet-line": -0.22},
+		"blocked-hips":        {"feet-line": -0.22, "hip-stop": 40},
+		"stopped-foot":        {"push-azimuth-power": -62},
 		"jump-up":             {"push-knee-power": 44, "push-knee-down": 8, "up": 40, "feet-line": 0.09},
 		"late-pivot-foot":     {"transition": 0.12, "lag-foot": 36, "separation": -14},
 	} {
@@ -238,13 +237,17 @@ func laySpin(p *plan) {
 	} else {
 		p.leaning(pivotDown, 372, 372-sep, lean, 0, 0)
 	}
-	p.leaning(between(pivotDown, release, 0.48), 452, 424-0.3*(sep-52)*0.5, 0.6*lean, 0, 0.3*finishRoll)
-	p.leaning(release, turnEnd-10, turnEnd, end, 0, finishRoll)
+	halfway := 424.0
+	if !shot {
+		halfway = 447
+	}
+	p.leaning(between(pivotDown, release, 0.48), 456, halfway-0.3*(sep-52)*0.5, 0.6*lean, 0, 0.3*finishRoll)
+	p.leaning(release, turnEnd-10-p.get("hip-stop"), turnEnd, end, 0, finishRoll)
 	if stand {
-		p.leaning(release+0.16, turnEnd+14, turnEnd+52, end+8, 4, finishRoll*0.8)
+		p.leaning(release+0.30*p.get("delivery"), turnEnd+14, turnEnd+52, end+8, 4, finishRoll*0.8)
 		p.leaning(p.end, turnEnd+18, turnEnd+60, end+10, 6, 0)
 	} else {
-		p.leaning(release+0.05, turnEnd+22, turnEnd+44, end+2, 2, finishRoll)
+		p.leaning(release+0.32*p.get("delivery"), turnEnd+22, turnEnd+44, end+2, 2, finishRoll)
 		p.leaning(reverse+0.05, turnEnd+95, turnEnd+130, end+8, 4, finishRoll*0.5)
 		p.leaning(p.end, turnEnd+150, turnEnd+175, end+4, 4, 0)
 	}
@@ -527,6 +530,8 @@ func measureSpin(m *Motion) map[string]float64 {
 		}
 	}
 	out["delivery@release"] = release - pivotDown
+	out["hips-facing@release"] = near(rf.hipFacing(), 180)
+	out["shoulder-tilt@release"] = tilt(rf.limb[right].shoulder, rf.limb[left].shoulder)
 	out["separation@pivot-down"] = pf.separation()
 	out["push-knee@release"], out["block-knee@release"] = rf.knee(push), rf.knee(pivot)
 	out["trunk-lean@release"] = rf.trunkLean(x)
@@ -550,9 +555,20 @@ func measureSpin(m *Motion) map[string]float64 {
 		})
 		return out
 	}
+	above := func(t float64) float64 {
+		f := m.figure(t)
+		return 100 * (m.implement(t, "implement").Z - f.limb[right].shoulder.Z) / pr.Trunk
+	}
+	if m.Variant == "stand" {
+		out["disc-standing@pivot-down"] = above(pivotDown)
+	} else {
+		out["disc-passing@pivot-down"] = above(crossing(s["push-down"], pivotDown, func(t float64) float64 {
+			f := m.figure(t)
+			return wrap(azimuthOf(r3.Sub(m.implement(t, "implement"), f.midHip)) - 180)
+		}))
+	}
 	out["arm-lag@pivot-down"] = wrap(azimuthOf(r3.Sub(pf.limb[right].shoulder, pf.shoulders())) - azimuthOf(r3.Sub(pf.limb[right].knuckle, pf.limb[right].shoulder)))
 	out["arm-angle@pivot-down"] = angle3(pf.limb[right].elbow, pf.limb[right].shoulder, r3.Add(pf.limb[right].shoulder, r3.Sub(pf.midHip, pf.shoulders())))
-	out["shoulder-tilt@release"] = tilt(rf.limb[right].shoulder, rf.limb[left].shoulder)
 	out["release-azimuth@release"] = near(azimuthOf(r3.Sub(place, rf.midHip)), 90)
 	out["attack@release"] = p.get("attack@release")
 	out["edge@release"] = p.get("edge")

@@ -24,7 +24,7 @@ func poleVault() discipline {
 			case "developing", "youth":
 				v, grip = v-1.4, grip-0.55
 			case "elite":
-				v, grip = v+0.6, grip+0.35
+				v, grip = v+0.95, grip+0.35
 			}
 			return []knob{
 				free("approach-speed", v, 0.08, 4, 10), free("speed-kept", 98.5, 0.5, 60, 106), free("last-flight", 0.088, 0.003, 0.03, 0.2), free("grip", grip, 0.03, 2.8, 5.1), held("hand@pen-td", 0.86, 0.06, -1.8, 1.6, 0.06), free("plant-delay", 0, 0.004, -0.03, 0.16),
@@ -356,6 +356,9 @@ func measureVault(m *Motion) map[string]float64 {
 	tip := r3.Vec{Z: -boxDepth}
 	pf, tf := m.figure(pen), m.figure(to)
 	out["hand@pen-td"] = (pf.limb[right].knuckle.Z - pf.chin.Z) / (pf.vertex.Z - pf.chin.Z)
+	s["pen-mid"] = crossing(pen, pen+0.1, func(t float64) float64 { f := m.figure(t); return f.midHip.X - f.limb[free].ankle.X })
+	wf := m.figure(s["pen-mid"])
+	out["hand@pen-mid"] = (wf.limb[right].knuckle.Z - wf.chin.Z) / (wf.vertex.Z - wf.chin.Z)
 	over := crossing(0, to, func(t float64) float64 { f := m.figure(t); return f.midHip.X - f.limb[work].ankle.X })
 	s["over-foot"] = over
 	of := m.figure(over)

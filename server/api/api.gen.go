@@ -1042,6 +1042,16 @@ type Figure = assemble.Figure
 // FigurePoint defines model for FigurePoint.
 type FigurePoint = assemble.FigurePoint
 
+// FilmHead defines model for FilmHead.
+type FilmHead struct {
+	// Bytes of the whole file
+	Bytes int64 `json:"bytes"`
+
+	// Head its first 4096 bytes or fewer, base64
+	Head []byte `json:"head"`
+	Name string `json:"name"`
+}
+
 // Finding defines model for Finding.
 type Finding = judge.Finding
 
@@ -1890,6 +1900,9 @@ type ViewCommand = store.Command
 // WaitingItem defines model for WaitingItem.
 type WaitingItem = coaching.WaitingItem
 
+// WatchedCommand passes of the film that the coach has watched through; it takes the place of the list before
+type WatchedCommand = store.Command
+
 // Wheel defines model for Wheel.
 type Wheel = segment.Wheel
 
@@ -2113,6 +2126,9 @@ type ChooseClipJSONRequestBody = ClipPart
 
 // SetDialJSONRequestBody defines body for SetDial for application/json ContentType.
 type SetDialJSONRequestBody = DialRequest
+
+// CheckFilmJSONRequestBody defines body for CheckFilm for application/json ContentType.
+type CheckFilmJSONRequestBody = FilmHead
 
 // AddGoalJSONRequestBody defines body for AddGoal for application/json ContentType.
 type AddGoalJSONRequestBody = NewGoal
@@ -2341,6 +2357,9 @@ type ServerInterface interface {
 	// GetDisk How much room films take and how much is left.
 	// (GET /api/disk)
 	GetDisk(ctx *echo.Context) error
+	// CheckFilm Refuses a file that is no film by its first bytes, before anything is logged for it.
+	// (POST /api/film-check)
+	CheckFilm(ctx *echo.Context) error
 	// GetPaths Where the followed points are; it never changes.
 	// (GET /api/followings/{id}/paths)
 	GetPaths(ctx *echo.Context, id Id) error
@@ -3609,6 +3628,15 @@ func (w *ServerInterfaceWrapper) GetDisk(ctx *echo.Context) error {
 	return err
 }
 
+// CheckFilm converts echo context to params.
+func (w *ServerInterfaceWrapper) CheckFilm(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CheckFilm(ctx)
+	return err
+}
+
 // GetPaths converts echo context to params.
 func (w *ServerInterfaceWrapper) GetPaths(ctx *echo.Context) error {
 	var err error
@@ -4385,6 +4413,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/attempts/:id/strip.png", wrapper.GetStrip, options.OperationMiddlewares["getStrip"]...)
 	router.PUT(options.BaseURL+"/api/attempts/:id/athlete", wrapper.MoveAttempt, options.OperationMiddlewares["moveAttempt"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/card.pdf", wrapper.GetCard, options.OperationMiddlewares["getCard"]...)
+	router.POST(options.BaseURL+"/api/film-check", wrapper.CheckFilm, options.OperationMiddlewares["checkFilm"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/clips", wrapper.AddClip, options.OperationMiddlewares["addClip"]...)
 	router.DELETE(options.BaseURL+"/api/clips/:id", wrapper.RemoveClip, options.OperationMiddlewares["removeClip"]...)
 	router.GET(options.BaseURL+"/api/clips/:id", wrapper.GetClip, options.OperationMiddlewares["getClip"]...)

@@ -450,6 +450,9 @@ func TestFilesThatAreNoFilmLeaveNothing(t *testing.T) {
 	declare := func(bytes int64) map[string]any {
 		return map[string]any{"id": store.NewID(), "name": "a.mp4", "bytes": bytes}
 	}
+	h.refused(422, "notes.mp4: this file is not a film", "POST", "/api/film-check", map[string]any{"name": "notes.mp4", "bytes": 20, "head": []byte("my notes of the day")})
+	h.refused(422, "larger than 2 GB", "POST", "/api/film-check", map[string]any{"name": "a.mp4", "bytes": 3 << 30, "head": []byte("\x00\x00\x00\x18ftypmp42")})
+	h.want(204, "POST", "/api/film-check", map[string]any{"name": "a.mp4", "bytes": 9000, "head": []byte("\x00\x00\x00\x18ftypmp42")}, nil)
 	h.refused(422, "empty", "POST", clips, declare(0))
 	h.refused(422, "larger than 2 GB", "POST", clips, declare(3<<30))
 	free = 2 << 30

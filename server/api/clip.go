@@ -51,19 +51,41 @@ func (s *Server) clip(c *echo.Context, v store.Clip, ramp *breakdown.Ramp) (Clip
 	return out, nil
 }
 
-// AddClip declares a film that will be uploaded.
+var tooLarge = store.Invalid("the file is larger than 2 GB: trim it on the phone to the movement itself")
+
+// CheckFilm refuses a file that does not begin as a film does.
+func (s *Server) CheckFilm(c *echo.Context) error {
+	var in FilmHead
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	if in.Bytes > media.MostBytes {
+		return tooLarge
+	}
+	if err := media.Begins(in.Head); err != nil {
+		return store.Invalid(fmt.Sprintf("%s: %v", fileName(in.Name), err))
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// AddClip declares a film that will be uploaded, from the event's usual side.
 func (s *Server) AddClip(c *echo.Context, id uuid.UUID) error {
 	var in NewClip
 	if err := read(c, &in); err != nil {
 		return err
 	}
 	if in.Bytes > media.MostBytes {
-		return store.Invalid("the file is larger than 2 GB: trim it on the phone to the movement itself")
+		return tooLarge
 	}
 	if err := s.Room.Check(taken * in.Bytes); err != nil {
 		return err
 	}
-	if err := s.Store.AddClip(c.Request().Context(), me(c).ID, store.Clip{ID: in.Id, AttemptID: id, Name: fileName(in.Name), Bytes: in.Bytes}); err != nil {
+	event, err := s.Store.EventOf(c.Request().Context(), me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	clip := store.Clip{ID: in.Id, AttemptID: id, Name: fileName(in.Name), Bytes: in.Bytes, View: s.Playbooks[event].UsualView()}
+	if err := s.Store.AddClip(c.Request().Context(), me(c).ID, clip); err != nil {
 		return err
 	}
 	return s.GetClip(c, in.Id)

@@ -227,6 +227,25 @@ func TestAnAttemptHasItsMark(t *testing.T) {
 	}
 }
 
+// A film is taken to be seen from the event's usual side until the coach says more.
+func TestAFilmIsSeenFromTheUsualSide(t *testing.T) {
+	h := open(t, false)
+	h.enter("tove", "coach", store.NewID())
+	start := h.attempt()
+	var today api.Today
+	h.want(200, "GET", "/api/today", nil, &today)
+	throw := store.NewID().String()
+	h.want(200, "POST", "/api/attempts", map[string]any{"id": throw, "athleteId": today.Athletes[0].Id, "event": "hammer", "day": "2026-11-20", "place": "Saltmere oval"}, nil)
+	for attempt, want := range map[string]string{start: "side-open", throw: "back"} {
+		var c api.Clip
+		h.want(200, "POST", "/api/attempts/"+attempt+"/clips", map[string]any{"id": store.NewID(), "name": "a.mp4", "bytes": 5000}, &c)
+		if c.View != want {
+			t.Errorf("the film is seen from %q, not %q", c.View, want)
+		}
+	}
+	h.refused(404, "", "POST", "/api/attempts/"+store.NewID().String()+"/clips", map[string]any{"id": store.NewID(), "name": "a.mp4", "bytes": 5000})
+}
+
 func TestDialFiguresAndFilmingCard(t *testing.T) {
 	h := open(t, false)
 	h.enter("tove", "coach", store.NewID())

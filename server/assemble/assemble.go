@@ -25,7 +25,7 @@ import (
 )
 
 // Rules names the rules by which a run was computed; it changes with them.
-const Rules = "2026-11-r"
+const Rules = "2026-11-s"
 
 // Phase is a phase with its duration.
 type Phase struct {

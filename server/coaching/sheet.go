@@ -96,7 +96,7 @@ func (s Service) AttemptSheet(ctx context.Context, who store.Account, id uuid.UU
 	}
 	if len(r.KeyTimes) > 0 {
 		list.add("head", "Key positions")
-		list = append(list, report.Block{Kind: "pictures", Pictures: poses(e, id, r)})
+		list = append(list, report.Block{Kind: "pictures", Pictures: poses(e, b, r)})
 		if len(r.Contacts) > 0 {
 			list.add("head", "Footfall")
 			list = append(list, footfall(r))
@@ -122,20 +122,39 @@ func (s Service) readAs(ctx context.Context, viewer uuid.UUID, b store.Bench) (a
 	return r, e, err
 }
 
-func poses(e playbook.Event, id uuid.UUID, r assemble.Reading) []report.Picture {
+// poses are pictures of the key positions: first those at which a focus shows,
+// then the movement in order.
+func poses(e playbook.Event, b store.Bench, r assemble.Reading) []report.Picture {
 	beats := slices.Clone(r.KeyTimes)
 	slices.SortStableFunc(beats, func(a, b assemble.KeyTime) int { return a.Frame - b.Frame })
-	var out []report.Picture
-	n := min(mostPoses, len(beats))
+	var chosen, rest []assemble.KeyTime
+	for _, beat := range beats {
+		if slices.ContainsFunc(b.Focuses, func(f breakdown.Focus) bool { return showsAt(r, f.Fault, beat.KeyID) }) {
+			chosen = append(chosen, beat)
+		} else {
+			rest = append(rest, beat)
+		}
+	}
+	chosen = chosen[:min(mostPoses, len(chosen))]
+	n := min(mostPoses-len(chosen), len(rest))
 	for i := range n {
 		at := 0
 		if n > 1 {
-			at = i * (len(beats) - 1) / (n - 1)
+			at = i * (len(rest) - 1) / (n - 1)
 		}
-		k, _ := e.Key(beats[at].KeyID)
-		out = append(out, posePicture(id, beats[at].KeyID, fmt.Sprintf("%s, %s ± %.3f", k.Name, coach.Number(beats[at].T, "s"), 2*beats[at].U)))
+		chosen = append(chosen, rest[at])
+	}
+	var out []report.Picture
+	for _, beat := range chosen {
+		k, _ := e.Key(beat.KeyID)
+		out = append(out, posePicture(b.Attempt.ID, beat.KeyID, fmt.Sprintf("%s, %s ± %.3f", k.Name, coach.Number(beat.T, "s"), 2*beat.U)))
 	}
 	return out
+}
+
+// showsAt reports whether a fault was found at a key position.
+func showsAt(r assemble.Reading, fault, keyID string) bool {
+	return slices.ContainsFunc(r.Findings, func(f judge.Finding) bool { return f.Fault == fault && f.At == keyID })
 }
 
 func footfall(r assemble.Reading) report.Block {

@@ -597,3 +597,25 @@ func size(picture []byte) (w, h int, err error) {
 	c, err := jpeg.DecodeConfig(bytes.NewReader(picture))
 	return c.Width, c.Height, err
 }
+
+// A file is refused by its first bytes where they are no film's.
+func TestFilmsAreToldByTheirFirstBytes(t *testing.T) {
+	for _, name := range []string{"a.mp4", "b.mov", "c.mkv", "d.webm", "e.avi", "f.ts", "g.mpg"} {
+		args := []string{}
+		if name == "d.webm" {
+			args = []string{"-c:v", "libvpx", "-b:v", "200k"}
+		}
+		data, err := os.ReadFile(film(t, name, "testsrc2=size=160x90:rate=25:duration=1", args...))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := Begins(data[:min(len(data), HeadBytes)]); err != nil {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	for name, head := range map[string][]byte{"nothing": nil, "text": []byte("my notes of the start, and no film at all"), "a picture": []byte("\x89PNG\r\n\x1a\n"), "sound": []byte("RIFF\x00\x00\x00\x00WAVEfmt ")} {
+		if Begins(head) == nil {
+			t.Errorf("%s is taken for a film", name)
+		}
+	}
+}

@@ -31,7 +31,8 @@ const selectBreakdown = `select json_build_object(
 		'distance', distance_m, 'following', following_id,
 		'controlPoints', (select json_agg(json_build_object('name', name, 'at', json_build_array(x, y, z), 'px', spot(px), 'frame', frame) order by number) from control_point where attempt_id = $1),
 		'rejectedProposals', (select json_agg(key_id order by number) from rejected_proposal where attempt_id = $1),
-		'notInFilm', (select json_agg(key_id order by number) from not_in_film where attempt_id = $1))
+		'notInFilm', (select json_agg(key_id order by number) from not_in_film where attempt_id = $1),
+		'watched', (select json_agg(pass order by number) from watched_pass where attempt_id = $1))
 		from (select 1) one left join calibration on attempt_id = $1), '{}')),
 	'looks', coalesce((select json_object_agg(look, verdict) from look where attempt_id = $1), '{}'),
 	'overruled', coalesce((select json_object_agg(fault, json_build_object('state', state, 'why', why)) from overrule where attempt_id = $1), '{}'),
@@ -211,6 +212,12 @@ func (s *saver) calibration(was, is breakdown.Calibration) {
 		s.exec(`delete from not_in_film where attempt_id = $1`)
 		for i, keyID := range is.NotInFilm {
 			s.exec(`insert into not_in_film (attempt_id, key_id, number) values ($1, $2, $3) on conflict do nothing`, keyID, i+1)
+		}
+	}
+	if !slices.Equal(was.Watched, is.Watched) {
+		s.exec(`delete from watched_pass where attempt_id = $1`)
+		for i, pass := range is.Watched {
+			s.exec(`insert into watched_pass (attempt_id, pass, number) values ($1, $2, $3) on conflict do nothing`, pass, i+1)
 		}
 	}
 }

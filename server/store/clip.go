@@ -90,13 +90,20 @@ func (s *Store) AddClip(ctx context.Context, viewer uuid.UUID, c Clip) error {
 			if has {
 				return invalid("this attempt already has a clip: log another attempt for another film")
 			}
-			_, err := tx.ExecContext(ctx, `insert into clip (id, attempt_id, name, bytes, status) values ($1, $2, $3, $4, 'uploading')`, c.ID, c.AttemptID, c.Name, c.Bytes)
+			_, err := tx.ExecContext(ctx, `insert into clip (id, attempt_id, name, bytes, status, view) values ($1, $2, $3, $4, 'uploading', coalesce(nullif($5, ''), 'side-open'))`, c.ID, c.AttemptID, c.Name, c.Bytes, c.View)
 			if err != nil {
 				return err
 			}
 			return makeTable(ctx, tx, originals, c.ID)
 		})
 	})
+}
+
+// EventOf is the event of an attempt that the viewer may see.
+func (s *Store) EventOf(ctx context.Context, viewer, attempt uuid.UUID) (string, error) {
+	var event string
+	err := s.DB.GetContext(ctx, &event, `select p.event from attempt p join athlete t on t.id = p.athlete_id where p.id = $2 and `+visibleTo, viewer, attempt)
+	return event, notFound(err)
 }
 
 // declared is what is said of a film before it is sent.

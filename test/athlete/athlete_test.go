@@ -125,6 +125,19 @@ func TestCleanMovementsLieInTheBands(t *testing.T) {
 // does not have.
 var noFirst = map[string]bool{"hip-sway": true}
 
+// elsewhere reports whether a later variant of the event shows an evidence.
+func elsewhere(t *testing.T, event string, ev core.Evidence) bool {
+	t.Helper()
+	variants, err := sim.Variants(event)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return slices.ContainsFunc(variants[1:], func(v string) bool {
+		_, ok := worst(move(t, sim.Request{Event: event, Variant: v, Athlete: man(body.Right)}), ev)
+		return ok
+	})
+}
+
 // Every fault of every playbook can be injected: at half strength its evidence
 // has moved the right way, at full strength it lies beyond the limit.
 func TestFaultsShow(t *testing.T) {
@@ -151,6 +164,9 @@ func TestFaultsShow(t *testing.T) {
 						continue
 					}
 					v0, ok := worst(clean, ev)
+					if !ok && elsewhere(t, id, ev) {
+						continue
+					}
 					if !ok {
 						t.Errorf("the truth knows nothing of %s", ev.Measure)
 						continue

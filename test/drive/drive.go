@@ -76,18 +76,22 @@ func (c *Coach) Press(name string) {
 }
 
 // Click clicks the first shown element that a selector finds by its name. What is
-// drawn anew between looking and pressing is looked for again.
+// drawn anew between looking and pressing, or waits for the server and cannot be
+// pressed yet, is looked for again.
 func (c *Coach) Click(selector, name string) {
-	var err error
-	for range 3 {
+	for until := time.Now().Add(patience); ; time.Sleep(50 * time.Millisecond) {
 		e := c.Find(selector, name).Timeout(patience)
-		if err = e.ScrollIntoView(); err == nil {
-			if err = e.Click(proto.InputMouseButtonLeft, 1); err == nil {
-				return
-			}
+		err := e.ScrollIntoView()
+		if err == nil {
+			err = e.Click(proto.InputMouseButtonLeft, 1)
+		}
+		if err == nil {
+			return
+		}
+		if time.Now().After(until) {
+			panic(fmt.Sprintf("%q cannot be pressed: %v\n%s", name, err, c.Text()))
 		}
 	}
-	panic(fmt.Sprintf("%q cannot be pressed: %v\n%s", name, err, c.Text()))
 }
 
 // Type writes into the field of a label or name.

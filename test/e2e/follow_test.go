@@ -11,6 +11,7 @@ import (
 // Points are followed in the background, drawn on the pictures between, mended
 // by placing one, and taken back.
 func TestPointsAreFollowed(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	c := atBench(t, p, "Ilse Marrowby", "Measure")
 	c.Press("Follow 10 points")

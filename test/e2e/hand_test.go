@@ -36,6 +36,7 @@ func placed(c *drive.Coach, name string) (x, y float64) {
 // Without a mouse: stamp, go to the picture, point with the arrows, place,
 // nudge, take off, undo; each is announced.
 func TestKeyboardAlone(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	c := atBench(t, p, "Anselm Tarrant-Vey", "Split")
 	c.Key(input.KeyD, input.KeyD, input.KeyD, input.KeyG, input.KeyS)
@@ -81,6 +82,7 @@ func TestKeyboardAlone(t *testing.T) {
 // On a tablet: a swipe steps through pictures, two fingers come closer about
 // the point between them, a tap places under the magnifier.
 func TestFingers(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	c := atBench(t, p, "Ilse Marrowby", "Watch")
 	if err := (proto.EmulationSetTouchEmulationEnabled{Enabled: true}).Call(c.Page); err != nil {
@@ -123,6 +125,7 @@ func TestFingers(t *testing.T) {
 // The same joint placed five times, without seeing where it was: from then on
 // every ± is this hand's.
 func TestTheCoachsOwnHand(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	c := atBench(t, p, "Ilse Marrowby", "Measure")
 	c.Press("set")
@@ -156,6 +159,7 @@ func knee(c *drive.Coach) string {
 // Two films at once while the coach is elsewhere, the server away in the
 // middle: both arrive whole, without a hand.
 func TestFilmsArriveByThemselves(t *testing.T) {
+	t.Parallel()
 	data := club(t)
 	p := start(t, data, "demo")
 	c := sit(t, p.Base)
@@ -184,6 +188,7 @@ func TestFilmsArriveByThemselves(t *testing.T) {
 
 // Everything in settings does what it says.
 func TestSettings(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	c := sit(t, p.Base)
 	c.Press("Settings")
@@ -220,6 +225,7 @@ func TestSettings(t *testing.T) {
 // The capture rate is measured on the Bench: by two pictures whose distance in
 // seconds is known, and by something that falls.
 func TestTheRateIsMeasuredOnTheBench(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	c := atBench(t, p, "Ilse Marrowby", "Watch")
 	c.Press("change or measure")

@@ -66,6 +66,7 @@ func digest(t *testing.T, folder string) map[string]string {
 // the last byte, and the program goes on from it. A broken backup changes
 // nothing.
 func TestARestoredBackupIsIdentical(t *testing.T) {
+	t.Parallel()
 	from, to := club(t), folder(t)
 	p := start(t, from, "demo")
 	file := filepath.Join(t.TempDir(), "club.backup")

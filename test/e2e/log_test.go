@@ -21,6 +21,7 @@ func mark(c *drive.Coach, athlete, text string) {
 // through a reload too, and arrives in order, nothing twice. What the server does
 // not take waits to be corrected.
 func TestTheLogWaitsForTheServer(t *testing.T) {
+	t.Parallel()
 	data := club(t)
 	p := start(t, data, "demo")
 	c := sit(t, p.Base)
@@ -73,6 +74,7 @@ func TestTheLogWaitsForTheServer(t *testing.T) {
 // A plan is laid out from an assignment, moved by drag, copied, done and taken
 // back; a pain note holds it.
 func TestAPlanInTheCalendar(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	c := atBench(t, p, "Ilse Marrowby", "Assign")
 	c.Press("Lay it out")

@@ -9,6 +9,7 @@ import (
 // A point of a known place is marked by a press, cleared and taken back; a second
 // film is added from the Bench, which leads back to the first, and taken off.
 func TestASecondFilmAndKnownPoints(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	c := atBench(t, p, "Ilse Marrowby", "Measure")
 	c.Press("In space")

@@ -10,6 +10,7 @@ import (
 // A coach reads an event like a handbook, finds a fault, narrows a band for the
 // club, sees an attempt judged by it, overrules a fault, and takes it all back.
 func TestACoachReadsAndChangesThePlaybook(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	c, err := drive.Sit(p.Base, 1280, 800)
 	if err != nil {

@@ -97,6 +97,7 @@ type today struct {
 // on the same data: everything that was acknowledged is there, the sign-in
 // holds, the decoding goes on by itself. A stop leaves no database running.
 func TestKilledServerLosesNothing(t *testing.T) {
+	t.Parallel()
 	data := club(t)
 	p := start(t, data, "demo")
 	c := newCaller(t)
@@ -155,6 +156,7 @@ func TestKilledServerLosesNothing(t *testing.T) {
 // The first start outside the demo prints a link with which the owner's
 // account is made.
 func TestFirstStartOffersTheOwnersAccount(t *testing.T) {
+	t.Parallel()
 	p := start(t, folder(t), "serve")
 	base, secret, found := strings.Cut(p.Base, "/welcome#")
 	if !found {

@@ -14,6 +14,7 @@ import (
 // Every room has the same header with all rooms, loads its fonts as files, and
 // meets no refusal of the content policy and no error.
 func TestEveryRoomHasTheHeader(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	c, err := drive.Sit(p.Base, 1280, 800)
 	if err != nil {

@@ -11,6 +11,7 @@ import (
 // A coach sets an attempt, sees it, films it, and finds the clip on the Bench;
 // then practises the eye.
 func TestTheSimulatedCameraFilms(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	c, err := drive.Sit(p.Base, 1280, 800)
 	if err != nil {

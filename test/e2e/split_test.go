@@ -147,6 +147,7 @@ func (a *acts) toward(frame, of int) {
 // actions; with what the followed points pencil in, in at most eight, each on the
 // right picture or beside it.
 func TestAHammerThrowIsSplit(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	s := filmed(t, p, "hammer-three-turns")
 	c := sit(t, p.Base)
@@ -213,6 +214,7 @@ func TestAHammerThrowIsSplit(t *testing.T) {
 // A javelin throw, two strides of a run, a high jump: what their feet pencil in
 // is taken, one is dropped, one moved by a picture, and the score is dragged.
 func TestFeetPencilThemselvesIn(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	c := sit(t, p.Base)
 	for _, scenario := range []string{"javelin-soft-block", "running-over-stride", "high-jump-clean"} {
@@ -253,6 +255,7 @@ func TestFeetPencilThemselvesIn(t *testing.T) {
 // Two films of a discus throw: they are joined by two shared stamps, stepped
 // together, and what is stamped on one is pencilled in on the other.
 func TestTwoFilmsAreStampedTogether(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	first := filmed(t, p, "discus-clean-back")
 	second := first.film("discus-clean-side", first.attempt)
@@ -287,6 +290,7 @@ func TestTwoFilmsAreStampedTogether(t *testing.T) {
 // The score is dragged by a note's edge, a phase is looped, a stamp is nudged,
 // and an attempt that is erased in another window is said to be gone.
 func TestTheScoreIsAControl(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	c := atBench(t, p, "Ilse Marrowby", "Split")
 	c.Press("1st contact")

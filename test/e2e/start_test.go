@@ -27,6 +27,7 @@ const scenario = "start-open-knee-late-arm"
 // TestBlockStartFromFileToCue takes the untouched clip from the file to a
 // printed cue, with the truth's stamps and landmarks for the coach's eye.
 func TestBlockStartFromFileToCue(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	truth, err := demo.Truth(scenario)
 	if err != nil {

@@ -27,6 +27,7 @@ func sit(t *testing.T, base string) *drive.Coach {
 // nothing; the coach is asked. And a server that is away for a while gets what
 // was done meanwhile, once.
 func TestTwoWindowsAndAServerThatWasAway(t *testing.T) {
+	t.Parallel()
 	data := club(t)
 	p := start(t, data, "demo")
 	one, two := sit(t, p.Base), sit(t, p.Base)
@@ -64,6 +65,7 @@ func TestTwoWindowsAndAServerThatWasAway(t *testing.T) {
 // A film that says nothing of its capture rate is not split before the coach
 // has said it.
 func TestUnknownCaptureRateIsAsked(t *testing.T) {
+	t.Parallel()
 	p := start(t, club(t), "demo")
 	c := sit(t, p.Base)
 	film := filepath.Join(t.TempDir(), "plain.mp4")

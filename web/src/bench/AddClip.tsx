@@ -1,13 +1,26 @@
 import { Box, Flex, Text, chakra } from '@chakra-ui/react'
 import { useEffect, useState, type DragEvent } from 'react'
 import { Button } from '../ui/Button'
-import { ask, client, type Clip } from '../ui/client'
+import { ask, client, type Clip, type Event } from '../ui/client'
 import { size } from '../ui/format'
 import { cancel, forget, send, useUploads } from '../ui/uploads'
+import { viewNames } from './benchModel'
 import { TrimClip } from './TrimClip'
 
 /** Takes a film by drop or picker, sends it, lets its part be chosen, and follows its decoding. */
-export function AddClip({ attempt, clip, onChange }: { attempt: string; clip?: Clip; onChange: () => void }) {
+export function AddClip({
+  attempt,
+  event,
+  feet,
+  clip,
+  onChange,
+}: {
+  attempt: string
+  event: Event
+  feet: string[]
+  clip?: Clip
+  onChange: () => void
+}) {
   const upload = useUploads().find((u) => u.attempt === attempt)
   const [coming, setComing] = useState(clip)
   const [error, setError] = useState('')
@@ -145,8 +158,8 @@ export function AddClip({ attempt, clip, onChange }: { attempt: string; clip?: C
               </>
             ) : (
               <Text mt="6px" mb="18px" color="#C9C6BC">
-                The original file from the phone, slow motion, filmed from the side: camera at hip height, level,
-                square to the lane, whole body in the picture from 1 m behind the blocks to 5 m. Up to 2 GB.
+                The original file from the phone, in slow motion, {viewNames(feet)[event.views[0]]}: camera at hip
+                height and level. In the picture: {event.filming?.join('; ')}. Up to 2 GB.
               </Text>
             )}
             <Flex gap="10px" justify="center">

@@ -10,7 +10,7 @@ import { MarkPopover } from './MarkPopover'
 function progress({ bench, event }: BenchContext): Record<StageName, boolean> {
   const timed = !!bench.clip && bench.clip.captureRate > 0
   return {
-    watch: timed,
+    watch: timed && event.watch.every((pass) => bench.calibration.watched?.includes(pass.name)),
     split: event.keys.every((k) => k.optional || bench.stamps[k.id] !== undefined || notInFilm(bench, k.id)),
     measure: bench.landmarks.length > 0 && !!bench.calibration.scale,
     judge: bench.focuses.length > 0,

@@ -1,7 +1,7 @@
 import { Box, Flex, Grid, Text, chakra } from '@chakra-ui/react'
 import { memo, useCallback, useDeferredValue, useEffect, useMemo, useRef } from 'react'
 import { Link, useParams } from 'react-router'
-import type { Bench } from '../ui/client'
+import type { Bench, Event } from '../ui/client'
 import { DialContext } from '../ui/dial'
 import { Hint } from '../ui/Panel'
 import { useSession } from '../ui/session'
@@ -34,6 +34,7 @@ import { useBenchQueries, usePlaybook } from './useBenchQueries'
 import { useKeyPositions } from './useKeyPositions'
 import { usePlayer } from './usePlayer'
 import { useRhythm } from './useRhythm'
+import { useWatched } from './useWatched'
 
 export function BenchPage() {
   const { id = '', stage: named } = useParams()
@@ -69,6 +70,7 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
   }, [bench, event, reading, paths, send, go, dispatch])
 
   useFirstPicture(context, stage, !!frames)
+  useWatched(context, stage, frame, state.pass)
   const known = useBenchQueries(id, bench, stage, state, table.saving)
   const { proposals, clocks } = known
   const takeAll = useCallback(() => {
@@ -173,7 +175,7 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
             />
           </Grid>
         ) : (
-          <NoFilm bench={bench} onChange={table.reload} />
+          <NoFilm bench={bench} event={event} onChange={table.reload} />
         )}
         {timed ? (
           <Score
@@ -273,10 +275,10 @@ function Refusal({ says, onClose }: { says: string; onClose: () => void }) {
 }
 
 /** An attempt without a film that can be shown. */
-function NoFilm({ bench, onChange }: { bench: Bench; onChange: () => void }) {
+function NoFilm({ bench, event, onChange }: { bench: Bench; event: Event; onChange: () => void }) {
   return (
     <Grid templateColumns="minmax(0, 1fr) 328px" minH="0">
-      <AddClip attempt={bench.id} clip={bench.clip} onChange={onChange} />
+      <AddClip attempt={bench.id} event={event} feet={bench.feet} clip={bench.clip} onChange={onChange} />
       <Box bg="raised" borderLeftWidth="1px" borderColor="hair" p="14px">
         {bench.other?.second && (
           <Box mb="14px">

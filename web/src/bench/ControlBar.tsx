@@ -77,6 +77,12 @@ export function ControlBar({ context, clip, frame, state, dispatch, running, onR
               borderColor={pass === i ? 'chalk' : '#43505A'}
             >
               {w.name}
+              {context.bench.calibration.watched?.includes(w.name) && (
+                <>
+                  <span aria-hidden> ✓</span>
+                  <chakra.span srOnly>, watched</chakra.span>
+                </>
+              )}
             </chakra.button>
           ))}
         </Flex>

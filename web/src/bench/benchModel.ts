@@ -229,3 +229,16 @@ export function arcs(values: Judged[], opened?: string): Judged[] {
   const one = values.filter((v) => v.key === opened)
   return one.length ? one : values.filter((v) => v.missing.length === 0 && v.drawings.some((d) => d.kind === 'arc'))
 }
+
+const sideOf = (foot: string) => foot.replace(/ (foot|side)$/, '')
+
+/** From where a camera sees, in words. */
+export const viewNames = (feet: string[]): Record<string, string> => ({
+  'side-open': `from the ${sideOf(feet[0])} side`,
+  'side-closed': `from the ${sideOf(feet[1])} side`,
+  back: 'from behind',
+  front: 'from the front',
+  overhead: 'from above',
+  oblique: 'slantwise',
+  'bar-line': 'along the bar',
+})

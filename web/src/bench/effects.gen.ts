@@ -126,5 +126,9 @@ export const effects = {
   "subject": {
     "field": "calibration.subject",
     "value": "subject"
+  },
+  "watched": {
+    "field": "calibration.watched",
+    "value": "passes"
   }
 } as const

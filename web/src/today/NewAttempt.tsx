@@ -6,7 +6,7 @@ import { v7 as newId } from 'uuid'
 import { Button } from '../ui/Button'
 import { ask, client, type Schemas } from '../ui/client'
 import { upper } from '../ui/format'
-import { send } from '../ui/uploads'
+import { check, send } from '../ui/uploads'
 import { AthleteFields, athleteOf } from '../ui/AthleteFields'
 import { Choice, Entry } from '../ui/fields'
 
@@ -29,11 +29,12 @@ export function NewAttempt({ today, onClose }: { today: Schemas['Today']; onClos
     const f = new FormData(e.currentTarget)
     const get = (k: string) => String(f.get(k) ?? '')
     try {
+      const films = f.getAll('films').filter((x): x is File => x instanceof File && x.name !== '')
+      for (const film of films) await check(film)
       let athleteId = who
       if (who === 'new') {
         athleteId = (await ask(client.POST('/api/athletes', { body: athleteOf(ids.athlete, f) }))).id
       }
-      const films = f.getAll('films').filter((x): x is File => x instanceof File && x.size > 0)
       for (let i = 0; i < Math.max(1, films.length); i++) {
         const id = i === 0 ? ids.attempt : newId()
         await ask(

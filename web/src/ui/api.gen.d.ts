@@ -1433,6 +1433,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/film-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Refuses a file that is no film by its first bytes, before anything is logged for it. */
+        post: operations["checkFilm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{id}/clips": {
         parameters: {
             query?: never;
@@ -2821,6 +2838,8 @@ export interface components {
             rejectedProposals?: string[];
             /** @description key positions that the film does not show */
             notInFilm?: string[];
+            /** @description passes of the film that were watched through */
+            watched?: string[];
             controlPoints?: components["schemas"]["ControlPoint"][];
             /**
              * Format: uuid
@@ -3103,7 +3122,7 @@ export interface components {
             view?: string;
         };
         /** @description one change of an attempt, made on a version of it */
-        Command: components["schemas"]["StampCommand"] | components["schemas"]["StampsCommand"] | components["schemas"]["RejectedProposalsCommand"] | components["schemas"]["NotInFilmCommand"] | components["schemas"]["LandmarkCommand"] | components["schemas"]["LandmarksCommand"] | components["schemas"]["ScaleCommand"] | components["schemas"]["LevelCommand"] | components["schemas"]["OriginCommand"] | components["schemas"]["KnownIntervalCommand"] | components["schemas"]["RampCommand"] | components["schemas"]["SubjectCommand"] | components["schemas"]["RepeatsCommand"] | components["schemas"]["ControlPointsCommand"] | components["schemas"]["DistanceCommand"] | components["schemas"]["FollowingCommand"] | components["schemas"]["RateCommand"] | components["schemas"]["ViewCommand"] | components["schemas"]["LookCommand"] | components["schemas"]["NoteCommand"] | components["schemas"]["FocusCommand"] | components["schemas"]["OverruleCommand"] | components["schemas"]["AssignCommand"] | components["schemas"]["CloseFocusCommand"] | components["schemas"]["FollowUpCommand"] | components["schemas"]["ResultCommand"] | components["schemas"]["DetailsCommand"] | components["schemas"]["UndoCommand"] | components["schemas"]["RedoCommand"];
+        Command: components["schemas"]["StampCommand"] | components["schemas"]["StampsCommand"] | components["schemas"]["RejectedProposalsCommand"] | components["schemas"]["NotInFilmCommand"] | components["schemas"]["WatchedCommand"] | components["schemas"]["LandmarkCommand"] | components["schemas"]["LandmarksCommand"] | components["schemas"]["ScaleCommand"] | components["schemas"]["LevelCommand"] | components["schemas"]["OriginCommand"] | components["schemas"]["KnownIntervalCommand"] | components["schemas"]["RampCommand"] | components["schemas"]["SubjectCommand"] | components["schemas"]["RepeatsCommand"] | components["schemas"]["ControlPointsCommand"] | components["schemas"]["DistanceCommand"] | components["schemas"]["FollowingCommand"] | components["schemas"]["RateCommand"] | components["schemas"]["ViewCommand"] | components["schemas"]["LookCommand"] | components["schemas"]["NoteCommand"] | components["schemas"]["FocusCommand"] | components["schemas"]["OverruleCommand"] | components["schemas"]["AssignCommand"] | components["schemas"]["CloseFocusCommand"] | components["schemas"]["FollowUpCommand"] | components["schemas"]["ResultCommand"] | components["schemas"]["DetailsCommand"] | components["schemas"]["UndoCommand"] | components["schemas"]["RedoCommand"];
         /** @description puts a key position on a picture; without one it is taken off */
         StampCommand: {
             /** Format: uuid */
@@ -3158,6 +3177,32 @@ export interface components {
              */
             kind: "notInFilm";
             keyIds: string[];
+        };
+        FilmHead: {
+            name: string;
+            /**
+             * Format: int64
+             * @description of the whole file
+             */
+            bytes: number;
+            /**
+             * Format: byte
+             * @description its first 4096 bytes or fewer, base64
+             */
+            head: string;
+        };
+        /** @description passes of the film that the coach has watched through; it takes the place of the list before */
+        WatchedCommand: {
+            /** Format: uuid */
+            id: string;
+            /** @description of the attempt that it was made on */
+            version: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "watched";
+            passes: string[];
         };
         /** @description puts a landmark by hand; without a point it is taken off */
         LandmarkCommand: {
@@ -6402,6 +6447,29 @@ export interface operations {
                 content: {
                     "application/pdf": string;
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    checkFilm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilmHead"];
+            };
+        };
+        responses: {
+            /** @description It begins as a film does */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -43,6 +43,13 @@ export async function send(attempt: string, file: File, begun?: Clip): Promise<v
   }
 }
 
+/** Throws what is wrong with a file that is no film, before anything is logged for it. */
+export async function check(file: File) {
+  const bytes = new Uint8Array(await file.slice(0, 4096).arrayBuffer())
+  const head = btoa(String.fromCharCode(...bytes))
+  await ask(client.POST('/api/film-check', { body: { name: file.name, bytes: file.size, head } }))
+}
+
 const cancelled = () => undefined
 
 /** Stops a film on its way and takes what arrived off the server. */

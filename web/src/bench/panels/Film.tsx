@@ -7,21 +7,11 @@ import { ask, client, type Clip, type Schemas } from '../../ui/client'
 import { longDay, size } from '../../ui/format'
 import { sources } from '../ControlBar'
 import { TrimClip } from '../TrimClip'
-import type { BenchContext, Tool } from '../benchModel'
+import { viewNames, type BenchContext, type Tool } from '../benchModel'
 import { Callout, Hint, Section } from '../../ui/Panel'
 import { ConfirmErase } from '../../ui/ConfirmErase'
 
 type Tools = { tool?: Tool; onTool: (t: Tool | undefined) => void }
-
-const views = (feet: string[]): Record<string, string> => ({
-  'side-open': `the ${feet[0].replace(' foot', '')} side (side-open)`,
-  'side-closed': `the ${feet[1].replace(' foot', '')} side (side-closed)`,
-  back: 'from behind',
-  front: 'from the front',
-  overhead: 'from above',
-  oblique: 'slantwise',
-  'bar-line': 'along the bar',
-})
 
 /** All that has to be said of the film, and what it is good for. */
 export function Film({
@@ -45,7 +35,7 @@ export function Film({
       <Fold title="Several people in the picture">
         <Subject context={context} tool={tool} onTool={onTool} />
       </Fold>
-      {clip.sound && (
+      {clip.sound && context.event.keys.some((k) => k.id === 'gun') && (
         <Fold title="Sound, for the gun">
           <Sound context={context} clip={clip} />
         </Fold>
@@ -116,18 +106,18 @@ function View({ context, clip }: { context: BenchContext; clip: Clip }) {
         >
           {context.event.views.map((v) => (
             <option key={v} value={v}>
-              {views(context.bench.feet)[v] ?? v}
+              {viewNames(context.bench.feet)[v] ?? v}
             </option>
           ))}
           {!context.event.views.includes(clip.view) && (
-            <option value={clip.view}>{views(context.bench.feet)[clip.view] ?? clip.view}</option>
+            <option value={clip.view}>{viewNames(context.bench.feet)[clip.view] ?? clip.view}</option>
           )}
         </NativeSelect.Field>
         <NativeSelect.Indicator />
       </NativeSelect.Root>
       <Flex align="center" gap="8px" mt="8px" wrap="wrap">
         <Text fontSize="12.5px" color="soft">
-          Runs to the
+          {context.event.roles.some((r) => r.id === 'throwing') ? 'Throws to the' : 'Runs to the'}
         </Text>
         <Pills
           label="Direction of travel"
