@@ -11,9 +11,9 @@ import (
 )
 
 // reach is how far from the middle a throw's measuring begins, m: at the
-// circle's rim or the javelin's arc. The simulated disc and rotational put leave
-// the hand faster than a club's athletes throw: no mark is made of them.
-var reach = map[string]float64{"hammer": 2.135 / 2, "weight": 2.135 / 2, "shot-glide": 2.135 / 2, "javelin": 0}
+// circle's rim or the javelin's arc. How far a disc flies hangs on its tilt and
+// spin: no mark is made of it.
+var reach = map[string]float64{"hammer": 2.135 / 2, "weight": 2.135 / 2, "shot-glide": 2.135 / 2, "shot-rotational": 2.135 / 2, "javelin": 0}
 
 // resultText is the mark to which a truth leads, in still air, as it is written;
 // empty where the truth does not say.

@@ -58,6 +58,9 @@ func hammerKnobs(w Request) []knob {
 	if short {
 		flattest, steepest, catch = 27, 39, []float64{256, 248, 244, 242}
 	}
+	if n == 2 { // the plane does not rise faster because the turns are fewer
+		flattest = steepest - 7
+	}
 	entry, release := ballSpeeds(w)
 	k := []knob{
 		free("entry-speed", entry, 0.02*entry, 2, 20), free("speed", release, 0.012*release, 6, 31),

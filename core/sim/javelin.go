@@ -29,7 +29,7 @@ func javelin() discipline {
 			}
 		},
 		faults: map[string]change{
-			"casting-foot": {"touchdown-distance": 24, "speed-kept": -3}, "slow-down": {"speed-kept": -20}, "cross-braking": {"cross-brake": 0.24}, "weak-push": {"push-off-knee": -36}, "late-front-foot": {"front-lead": -30, "two-foot-gap": 0.11, "speed-kept": -3},
+			"casting-foot": {"touchdown-distance": 24, "speed-kept": -3}, "slow-down": {"speed-kept": -20}, "cross-braking": {"cross-brake": 0.17}, "weak-push": {"push-off-knee": -36}, "late-front-foot": {"front-lead": -30, "two-foot-gap": 0.11, "speed-kept": -3},
 			"driving-on": {"drive": 47}, "soft-block": {"block-give": 50, "block-knee": -6}, "pulled-down": {"pull": 17, "attack@release": 4}, "short-draw": {"arm": -62, "hand-height": -0.03},
 			"falls-off": {"side-lean": 38, "falls": 0.9}, "low-elbow": {"elbow-low": 60},
 		},
