@@ -3,7 +3,7 @@
 go_files := cmd core server demo playbook weights api test web/*.go
 web_sources := $(shell find web/src web/public -type f) web/index.html web/figure.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: demo serve build check format test test-short e2e proof generate documents screenshots clips train
+.PHONY: demo serve build check format test test-short e2e proof generate documents screenshots clips train models
 
 demo: build
 	@./bin/neokinema demo
@@ -13,7 +13,14 @@ serve: build
 
 build: web/dist/index.html
 	@scripts/install-deps.sh run
+	@go run ./cmd/models models || echo "Points of the body will not be found by themselves; the rest goes on." >&2
 	@go build -o bin/neokinema ./cmd/neokinema
+
+# The networks that find bodies on films, and the library that runs them: fetched
+# packed, checked by hash, converted. What is there is left alone.
+models:
+	@scripts/install-deps.sh run
+	@go run ./cmd/models models
 
 web/node_modules/.package-lock.json: web/package.json web/package-lock.json
 	@echo "Fetching the interface's packages."
@@ -24,7 +31,7 @@ web/dist/index.html: web/node_modules/.package-lock.json $(web_sources)
 	@cd web && npx vite build --logLevel warn
 
 # What is quick: format, vet, linters, dead code, types. Under two minutes once warm.
-check: web/node_modules/.package-lock.json web/dist/index.html
+check: web/node_modules/.package-lock.json web/dist/index.html models
 	@test -z "$$(gofmt -l $(go_files))" || { gofmt -l $(go_files); echo "These files are not formatted: make format." >&2; exit 1; }
 	go vet ./...
 	go tool staticcheck ./...
@@ -44,12 +51,12 @@ test: check
 	go test -p 3 -timeout 25m ./test/e2e ./test/truth ./server/api ./demo ./server/tasks ./...
 
 # The core, the store and the server without what takes long; under three minutes.
-test-short: web/dist/index.html
+test-short: web/dist/index.html models
 	@scripts/install-deps.sh test
 	go test -short -timeout 10m ./core/... ./playbook ./weights ./server/... ./test/architecture
 
 # The interface in a real browser.
-e2e: web/dist/index.html
+e2e: web/dist/index.html models
 	@scripts/install-deps.sh test
 	go test -timeout 25m ./test/e2e
 
@@ -58,6 +65,7 @@ proof: build
 	@scripts/install-deps.sh proof
 	go run ./test/load docs/performance.md
 	go run ./test/follow docs/following.md
+	go run ./test/landmarks docs/landmarks.md
 	NEOKINEMA_COVERAGE=$(CURDIR)/docs/coverage.md go test -count=1 -timeout 60m -run AtLength ./test/truth
 	NEOKINEMA_PROPOSALS=$(CURDIR)/docs/proposals.md go test -count=1 -timeout 30m -run ProposalsAgainst ./test/truth
 	NEOKINEMA_FILMS=$(CURDIR)/docs/diagnosis.md go test -count=1 -timeout 60m -run TestWhatUsualFilms ./test/truth

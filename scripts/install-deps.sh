@@ -13,6 +13,8 @@ need() { # package, what it is for, whether it is there
 	fi
 }
 need postgresql "the database server" "ls /usr/lib/postgresql/*/bin/pg_ctl"
+need gcc "which compiles the binding to the library that runs the body models" "command -v gcc"
+need libc6-dev "which that binding is compiled with" "test -e /usr/include/stdlib.h"
 need ffmpeg "which takes films apart into pictures" "command -v ffmpeg && command -v ffprobe"
 if [ "${1:-run}" != run ]; then
 	need chromium "in which the tests use the interface" "command -v chromium"

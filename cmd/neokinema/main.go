@@ -27,6 +27,7 @@ var commands = map[string]command{
 	"restore":  {"put a backup in the place of what is there: restore [-foreign] [-drop] FILE", restore},
 	"forget":   {"list what restores kept, or drop it: forget [NAME...]", forget},
 	"render":   {"film the simulated athlete: render -event EVENT [-fault ID=STRENGTH] [-o CLIP.mp4], or the demo clips: render [-folder FOLDER] [NAME...]", renderClip},
+	"read":     {"read a film without the app, as JSON: read FILM -event EVENT -height METRES -hand R|L [-view VIEW] [-o READING.json]", read},
 	"truth":    {"write what is known of a simulated attempt, without pictures: truth -event EVENT [-n N] [-o TRUTH.json]", truth},
 	"playbook": {"check playbook files: playbook check FILE...", checkPlaybook},
 }

@@ -24,6 +24,7 @@ import (
 	"neokinema/server/api"
 	"neokinema/server/auth"
 	"neokinema/server/cert"
+	"neokinema/server/detect"
 	"neokinema/server/disk"
 	"neokinema/server/store"
 	"neokinema/server/tasks"
@@ -117,7 +118,11 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 		defer stop()
 		go o.pg.Supervise(watching, log, o.store.Pool.Reset, fail) // connections to the one that ended are dead
 	}
-	queue, err := tasks.Start(context.WithoutCancel(ctx), o.store, books, log)
+	models := detect.Folder()
+	if lacking := detect.Missing(models); lacking != "" {
+		log.Warn("bodies are not found on films: a model is missing; make models fetches it", "file", lacking)
+	}
+	queue, err := tasks.Start(context.WithoutCancel(ctx), o.store, books, models, log)
 	if err != nil {
 		return err
 	}
@@ -132,7 +137,7 @@ func serve(ctx context.Context, args []string, asDemo bool) error {
 	if err != nil {
 		return err
 	}
-	srv := &api.Server{Store: o.store, Tasks: queue, Playbooks: books, Log: log, Now: time.Now, Room: room, Frames: frames, Proxies: set.proxies, Listens: set.listen != ""}
+	srv := &api.Server{Store: o.store, Tasks: queue, Playbooks: books, Log: log, Now: time.Now, Room: room, Frames: frames, Proxies: set.proxies, Listens: set.listen != "", Models: models}
 	go every(ctx, tidying, srv.TidyFrames)
 	if set.demo {
 		srv.DemoLogin = demo.Login

@@ -51,23 +51,24 @@ func plain(what string) source { return source{what: what} }
 // evaluation gives a measure's formula its inputs. A first run notes which were
 // asked for and what was missing; later runs shift one of them.
 type evaluation struct {
-	sheet     *Recording
-	plane     optics.Plane
-	measure   playbook.Measure
-	keyID     string
-	keys      map[string]known // by place, kept from run to run
-	shift     *source
-	by        float64
-	left      bool  // the athlete is a left-hander: left and right are exchanged in space
-	draw      *draw // all inputs are off at once
-	seen      map[source]float64
-	order     []source
-	missing   []Missing
-	requested []ExtraLandmark // landmarks wanted on pictures between the key positions
-	toFollow  []Followed
-	drawings  []Overlay
-	found     *foundCourses // kept from run to run
-	lifted    float64       // m, by which the height of a foot's part shifts where it seems to stand
+	sheet       *Recording
+	unconfirmed bool // a point was used that a body model found
+	plane       optics.Plane
+	measure     playbook.Measure
+	keyID       string
+	keys        map[string]known // by place, kept from run to run
+	shift       *source
+	by          float64
+	left        bool  // the athlete is a left-hander: left and right are exchanged in space
+	draw        *draw // all inputs are off at once
+	seen        map[source]float64
+	order       []source
+	missing     []Missing
+	requested   []ExtraLandmark // landmarks wanted on pictures between the key positions
+	toFollow    []Followed
+	drawings    []Overlay
+	found       *foundCourses // kept from run to run
+	lifted      float64       // m, by which the height of a foot's part shifts where it seems to stand
 }
 
 // known is a key position with the roles that hold there.
@@ -300,6 +301,7 @@ func (p *evaluation) pixel(frame int, l body.Landmark) (px, u r2.Vec, ok bool) {
 	if !ok {
 		return r2.Vec{}, r2.Vec{}, false
 	}
+	p.unconfirmed = p.unconfirmed || m.Source == Detected
 	depth := optics.BodyDepthU
 	switch part, _, _ := strings.Cut(string(l), "."); part {
 	case "elbow", "wrist", "knuckle":

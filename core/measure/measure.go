@@ -31,6 +31,9 @@ type Observation struct {
 	Confidence float64 // 0 to 1 that it is this landmark at all
 }
 
+// Detected is the source of an observation that a body model made.
+const Detected = "detected"
+
 // Recording is all that is known of one attempt's clip.
 type Recording struct {
 	Event        playbook.Event
@@ -79,19 +82,21 @@ type Overlay struct {
 
 // Value is one measure at one place. With anything missing it has no number.
 type Value struct {
-	Key      string    `json:"key"` // "front-knee@set"
-	Measure  string    `json:"measure"`
-	KeyID    string    `json:"keyId"`
-	Name     string    `json:"name"`
-	Unit     string    `json:"unit"`
-	Value    float64   `json:"value"`
-	U        float64   `json:"u"`              // standard uncertainty
-	Step     float64   `json:"step,omitempty"` // what one frame alone changes, for durations
-	Missing  []Missing `json:"missing"`
-	Formula  string    `json:"formula"`
-	Method   string    `json:"seen,omitempty"` // what it was read off: the view, two films, or points of known places
-	Parts    []Part    `json:"parts"`
-	Overlays []Overlay `json:"drawings"`
+	Key     string    `json:"key"` // "front-knee@set"
+	Measure string    `json:"measure"`
+	KeyID   string    `json:"keyId"`
+	Name    string    `json:"name"`
+	Unit    string    `json:"unit"`
+	Value   float64   `json:"value"`
+	U       float64   `json:"u"`              // standard uncertainty
+	Step    float64   `json:"step,omitempty"` // what one frame alone changes, for durations
+	Missing []Missing `json:"missing"`
+	Formula string    `json:"formula"`
+	Method  string    `json:"seen,omitempty"` // what it was read off: the view, two films, or points of known places
+	Parts   []Part    `json:"parts"`
+
+	Unconfirmed bool      `json:"unconfirmed,omitempty"` // it rests on points that a body model found and nobody has looked at
+	Overlays    []Overlay `json:"drawings"`
 }
 
 // Known reports whether the value has a number.
@@ -219,7 +224,7 @@ func (s *Recording) evaluate(v *Value, m playbook.Measure, keyID string, compute
 		v.Missing = p.missing
 		return
 	}
-	v.Value, v.Overlays = value, append(v.Overlays, p.drawings...)
+	v.Value, v.Overlays, v.Unconfirmed = value, append(v.Overlays, p.drawings...), p.unconfirmed
 	var total float64
 	parts := map[string]float64{}
 	shifted := *p

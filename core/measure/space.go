@@ -330,6 +330,7 @@ func (p *evaluation) spaceAt(keyID string, frame int, name string, moment bool) 
 
 func (p *evaluation) reconstructedPoint(fix optics.Point3D, l body.Landmark, k known, frame int, moment bool) r3.Vec {
 	v := fix.At
+	p.unconfirmed = p.unconfirmed || p.sheet.Observations[frame][l].Source == Detected
 	if p.shift != nil && p.draw == nil && p.shift.of != l && (p.shift.of != "implement" || !isCourseMark(l)) {
 		return p.world(v) // none of its own inputs is the one that is shifted
 	}
@@ -492,6 +493,7 @@ func (p *evaluation) findCourse(from, to int, names []string) []bodyAt {
 			at, n := r3.Vec{}, 0.0
 			for _, l := range group {
 				if fix, ok := p.sheet.reconstructed[f][l]; ok {
+					p.unconfirmed = p.unconfirmed || p.sheet.Observations[f][l].Source == Detected
 					at, n = r3.Add(at, fix.At), n+1
 				}
 			}

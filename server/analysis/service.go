@@ -198,7 +198,7 @@ func (d Service) ReadingJSON(ctx context.Context, viewer uuid.UUID, b store.Benc
 	}
 	var known []store.ValueRow
 	for _, v := range r.Values {
-		if v.Known() {
+		if v.Known() && !v.Unconfirmed {
 			known = append(known, store.ValueRow{Key: v.Key, Value: v.Value.Value, U: v.U})
 		}
 	}

@@ -16,6 +16,7 @@ import (
 	"neokinema/core/playbook"
 	"neokinema/server/auth"
 	"neokinema/server/coaching"
+	"neokinema/server/detect"
 	"neokinema/server/store"
 )
 
@@ -24,7 +25,7 @@ func (s *Server) state(c *echo.Context, a store.Account) error {
 	if err != nil {
 		return err
 	}
-	out := State{Demo: s.allowsDemo(c.Request()), SetUp: has}
+	out := State{Demo: s.allowsDemo(c.Request()), SetUp: has, Bodies: new(detect.Missing(s.Models) == "")}
 	if a.Name != "" {
 		dial := StateDial(cmp.Or(a.Dial, "degrees"))
 		out.Name, out.Club, out.Role, out.Dial = &a.Name, &a.Club, &a.Role, &dial

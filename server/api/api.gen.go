@@ -1793,7 +1793,9 @@ type StampsCommand = store.Command
 
 // State defines model for State.
 type State struct {
-	Club *string `json:"club,omitempty"`
+	// Bodies the body models are there: points are found by themselves
+	Bodies *bool   `json:"bodies,omitempty"`
+	Club   *string `json:"club,omitempty"`
 
 	// Demo started as demo
 	Demo bool `json:"demo"`
@@ -2261,7 +2263,7 @@ type ServerInterface interface {
 	// GetLatestFollowing The last time this attempt's points were followed; an empty list when they never were.
 	// (GET /api/attempts/{id}/followings)
 	GetLatestFollowing(ctx *echo.Context, id Id) error
-	// Follow Follows all placed points from picture to picture, in the background. When it is done, the attempt is measured with what was found.
+	// Follow Finds the body's points on the film and follows all placed points from picture to picture, in the background. When it is done, the attempt is measured with what was found.
 	// (POST /api/attempts/{id}/followings)
 	Follow(ctx *echo.Context, id Id) error
 	// GetMarkLinks Which measures go with farther marks, over the athlete's attempts at the same event.

@@ -42,6 +42,7 @@ type Server struct {
 	Frames    *Frames   // pictures at hand; nil: all come from the database
 	Proxies   Proxies   // who is believed about where a request comes from
 	Listens   bool      // other devices are let in
+	Models    string    // the folder of the body models
 	Authority []byte    // the certificate that other devices must trust, DER; nil when none is needed
 }
 

@@ -28,6 +28,7 @@ import (
 	"neokinema/playbook"
 	"neokinema/server/api"
 	"neokinema/server/auth"
+	"neokinema/server/detect"
 	"neokinema/server/disk"
 	"neokinema/server/postgres/pgtest"
 	"neokinema/server/store"
@@ -58,12 +59,12 @@ func open(t testing.TB, asDemo bool) *house {
 	if err != nil {
 		t.Fatal(err)
 	}
-	queue, err := tasks.Start(context.Background(), s, books, log)
+	queue, err := tasks.Start(context.Background(), s, books, detect.Folder(), log)
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { queue.Stop(context.Background()) })
-	srv := &api.Server{Store: s, Tasks: queue, Playbooks: books, Log: log, Now: func() time.Time { return time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC) },
+	srv := &api.Server{Models: detect.Folder(), Store: s, Tasks: queue, Playbooks: books, Log: log, Now: func() time.Time { return time.Date(2026, 11, 24, 12, 0, 0, 0, time.UTC) },
 		Room: disk.Room{Reserve: disk.UsualReserve, Free: func() (int64, error) { return free, nil }}}
 	if srv.Frames, err = api.NewFrames(t.TempDir(), 1<<30, srv.Room); err != nil {
 		t.Fatal(err)

@@ -8,14 +8,23 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"neokinema/server/assemble"
+	"neokinema/server/detect"
 	"neokinema/server/store"
 )
 
-// Follow puts an attempt's points in line to be followed.
+// Follow puts an attempt's points in line to be followed; those of the body are found
+// where the models are there.
 func (s *Server) Follow(c *echo.Context, id uuid.UUID) error {
 	var in NewFollowing
 	if err := read(c, &in); err != nil {
 		return err
+	}
+	b, err := s.Store.Bench(c.Request().Context(), me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	if b.Clip != nil && !assemble.Placed(b) && detect.Missing(s.Models) != "" {
+		return store.Invalid("place the points on one picture first: they are followed from there")
 	}
 	if err := s.Store.AddFollowing(c.Request().Context(), me(c).ID, in.Id, id, s.Tasks.Enqueue); err != nil {
 		return err

@@ -3,6 +3,7 @@
 package assemble
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -257,10 +258,7 @@ func Sheet(e playbook.Event, b store.Bench, pts []int64) (*measure.Recording, er
 	if err != nil {
 		return nil, store.Invalid(err.Error())
 	}
-	near := Working(e, b)
-	if c.View == "side-closed" {
-		near = near.Other()
-	}
+	near := cmp.Or(Near(e, b), Working(e, b))
 	hand := MarkU(b)
 	s := &measure.Recording{
 		Event: e, Timeline: film, Stamps: b.Stamps, Observations: map[int]map[body.Landmark]measure.Observation{},

@@ -21,7 +21,8 @@ import (
 
 // FollowPlan is what is to be followed on an attempt's clip: landmarks from the
 // pictures on which they were placed to the others between the first and the
-// last that count. Its pixels are those of the kept pictures.
+// last that count; where nothing was placed, nothing, on the whole film. Its pixels
+// are those of the kept pictures.
 type FollowPlan struct {
 	First, Pictures int
 	Names           []body.Landmark
@@ -58,14 +59,17 @@ func Follow(b store.Bench) (FollowPlan, error) {
 		marks[name][l.Frame] = r2.Scale(1/p.scale, r2.Vec{X: l.X, Y: l.Y})
 		count(l.Frame)
 	}
-	if len(marks) == 0 {
-		return FollowPlan{}, store.Invalid("place the points on one picture first: they are followed from there")
-	}
 	for _, f := range b.Stamps {
 		count(f)
 	}
+	if len(marks) == 0 { // found by the body model alone, on the whole film
+		from, to = c.First, c.First+c.Frames-1
+	}
 	p.First = max(c.First, from-beside)
 	p.Pictures = min(c.First+c.Frames, to+beside+1) - p.First
+	if len(marks) == 0 {
+		return p, nil
+	}
 	half, u := measure.Neighbourhood(trunk(marks)), MarkU(b)/p.scale
 	for _, name := range slices.Sorted(maps.Keys(marks)) {
 		starts := map[int]track.Start{}
@@ -73,7 +77,7 @@ func Follow(b store.Bench) (FollowPlan, error) {
 			starts[f-p.First] = track.Start{Observation: track.Observation{At: px, U: u}, Kind: measure.FollowedAs(name), Half: half}
 		}
 		input := fmt.Sprintf("%s, %d pictures of %s from %d, %d px", mark(starts), p.Pictures, c.ID, p.First, half)
-		if old, ok := b.Followed.Path(string(name)); ok && old.Input == input {
+		if old, ok := b.Followed.Path(string(name)); ok && old.Input == input && old.Source == breakdown.Followed {
 			p.kept = append(p.kept, old)
 			continue
 		}
@@ -139,6 +143,9 @@ func (p FollowPlan) Found(paths []track.Path, moved []optics.Movement) store.Fol
 	round := func(v float64) float64 { return math.Round(100*p.scale*v) / 100 }
 	for k, path := range paths {
 		one := store.Path{Name: string(p.Names[k]), Source: breakdown.Followed, Input: p.inputs[k], Lost: []store.LostPoint{}}
+		if one.Input == byModel {
+			one.Source = breakdown.Detected
+		}
 		for i, step := range path {
 			one.X, one.Y, one.U = append(one.X, round(step.At.X)), append(one.Y, round(step.At.Y)), append(one.U, round(step.U))
 			if step.Lost == "" {

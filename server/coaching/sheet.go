@@ -193,20 +193,23 @@ func footfall(r assemble.Reading) report.Block {
 // there is room, in the order of the movement.
 func measures(e playbook.Event, r assemble.Reading) parts {
 	var shown []judge.Judged
-	unsure := 0
+	unsure, unconfirmed := 0, 0
 	for _, want := range []judge.Verdict{judge.Out, judge.Near, judge.In} {
 		for _, v := range r.Values {
-			if v.Known() && v.Verdict == want && len(shown) < mostGauges {
+			if v.Known() && !v.Unconfirmed && v.Verdict == want && len(shown) < mostGauges {
 				shown = append(shown, v)
 			}
 		}
 	}
 	for _, v := range r.Values {
-		if v.Known() && v.Verdict == judge.CantTell {
+		switch {
+		case v.Known() && v.Unconfirmed:
+			unconfirmed++
+		case v.Known() && v.Verdict == judge.CantTell:
 			unsure++
 		}
 	}
-	if len(shown) == 0 && unsure == 0 {
+	if len(shown) == 0 && unsure == 0 && unconfirmed == 0 {
 		return nil
 	}
 	var out parts
@@ -220,6 +223,9 @@ func measures(e playbook.Event, r assemble.Reading) parts {
 	}
 	if unsure > 0 {
 		out.add("soft", fmt.Sprintf("%d more can't be told: their ± is too wide for their bands.", unsure))
+	}
+	if unconfirmed > 0 {
+		out.add("soft", fmt.Sprintf("%d more rest on points that the server found and nobody has confirmed.", unconfirmed))
 	}
 	return out
 }

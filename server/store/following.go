@@ -53,6 +53,7 @@ type LostPoint struct {
 }
 
 // AddFollowing puts a following in line; the same request twice is the same one.
+// Whether there is something to follow from is for the caller to see.
 func (s *Store) AddFollowing(ctx context.Context, viewer, id, attempt uuid.UUID, enqueue Enqueue) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		return once(ctx, tx, "following", id, viewer, attempt, func() error { return addFollowing(ctx, tx, viewer, id, attempt, enqueue) })
@@ -66,9 +67,6 @@ func addFollowing(ctx context.Context, tx *sqlx.Tx, viewer, id, attempt uuid.UUI
 	}
 	if b.Clip == nil || b.Clip.Status != "ready" {
 		return invalid("the clip is not ready yet")
-	}
-	if len(b.Landmarks) == 0 {
-		return invalid("place the points on one picture first: they are followed from there")
 	}
 	busy, err := underWay(ctx, tx, TaskFollow, attempt)
 	if err != nil {

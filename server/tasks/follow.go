@@ -10,13 +10,18 @@ import (
 
 	"neokinema/core/measure"
 	"neokinema/core/track"
+	"neokinema/server/analysis"
 	"neokinema/server/assemble"
 	"neokinema/server/media"
 	"neokinema/server/store"
 )
 
-// follower follows the points of an attempt from picture to picture.
-type follower struct{ store *store.Store }
+// follower follows the points of an attempt from picture to picture, and finds those
+// of the body by itself where the body models are there.
+type follower struct {
+	analysis.Service
+	models string // their folder
+}
 
 // told is after how many pictures progress is written down.
 const told = 8
@@ -34,7 +39,7 @@ func (w follower) follow(ctx context.Context, r *run) error {
 }
 
 func (w follower) followPoints(ctx context.Context, r *run) error {
-	b, err := w.store.Bench(ctx, *r.AccountID, *r.Subject)
+	b, err := w.Store.Bench(ctx, *r.AccountID, *r.Subject)
 	if err != nil {
 		return err
 	}
@@ -43,17 +48,31 @@ func (w follower) followPoints(ctx context.Context, r *run) error {
 		return err
 	}
 	film := w.film(*r.AccountID, b.Clip.ID, plan)
+	looks, looked, err := w.look(ctx, r, b, plan)
+	if err != nil {
+		return err
+	}
+	var body assemble.FoundBody
+	if len(looks) > 0 {
+		e, _, err := w.Playbook(ctx, *r.AccountID, b)
+		if err != nil {
+			return err
+		}
+		body = assemble.FindBody(looks, assemble.Near(e, b), w.instants(ctx, b))
+		plan = plan.WithFeet(body)
+	}
 	paths, moved, err := track.Follow(ctx, film, plan.Pictures, plan.Seeds, func(done, of int) error {
 		if done%told != 0 && done != of {
 			return nil
 		}
-		return r.progress(ctx, done, of)
+		return r.progress(ctx, looked+done, looked+of)
 	})
 	if err != nil {
 		return err
 	}
 	track.HoldSegmentLengths(paths, plan.Seeds, measure.Links(plan.Names))
-	return w.store.FinishFollowing(ctx, r.Task, r.worker, plan.Found(paths, moved))
+	found := plan.WithDetected(plan.Found(paths, moved), body)
+	return w.Store.FinishFollowing(ctx, r.Task, r.worker, found)
 }
 
 // mostHeld is how many bytes of pictures are held so that each is decoded once,
@@ -63,7 +82,7 @@ const mostHeld = 512 << 20
 // film gives the kept pictures of a plan.
 func (w follower) film(viewer, clip uuid.UUID, plan assemble.FollowPlan) track.FrameSource {
 	get := func(ctx context.Context, i int) (*track.Picture, error) {
-		jpeg, err := w.store.Picture(ctx, viewer, clip, plan.First+i)
+		jpeg, err := w.Store.Picture(ctx, viewer, clip, plan.First+i)
 		if err != nil {
 			return nil, err
 		}

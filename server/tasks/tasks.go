@@ -47,8 +47,9 @@ const (
 	slow = "slow"
 )
 
-// Start brings the queue's tables up to date and begins working.
-func Start(ctx context.Context, s *store.Store, books map[string]playbook.Event, log *slog.Logger) (*Queue, error) {
+// Start brings the queue's tables up to date and begins working. models is the
+// folder of the body models.
+func Start(ctx context.Context, s *store.Store, books map[string]playbook.Event, models string, log *slog.Logger) (*Queue, error) {
 	driver := riverdatabasesql.NewWithPgxListener(s.DB.DB, s.Pool)
 	m, err := rivermigrate.New(driver, &rivermigrate.Config{Logger: log})
 	if err != nil {
@@ -63,7 +64,7 @@ func Start(ctx context.Context, s *store.Store, books map[string]playbook.Event,
 		store.TaskProbe:   clips.probe,
 		store.TaskDecode:  clips.decode,
 		store.TaskFilm:    filmer{store: s, enqueue: q.Enqueue}.film,
-		store.TaskFollow:  follower{store: s}.follow,
+		store.TaskFollow:  follower{analysis.Service{Store: s, Playbooks: books}, models}.follow,
 		store.TaskRejudge: rejudger{analysis.Service{Store: s, Playbooks: books}}.rejudge,
 		store.TaskScrub:   func(ctx context.Context, _ *run) error { return s.Scrub(ctx) },
 	}}

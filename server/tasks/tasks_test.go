@@ -20,6 +20,7 @@ import (
 	"neokinema/core/breakdown"
 	"neokinema/core/playbook"
 	"neokinema/demo"
+	"neokinema/server/detect"
 	"neokinema/server/disk"
 	"neokinema/server/postgres/pgtest"
 	"neokinema/server/store"
@@ -35,7 +36,7 @@ func quiet(t *testing.T) *slog.Logger {
 
 func queue(t *testing.T, s *store.Store) *tasks.Queue {
 	t.Helper()
-	q, err := tasks.Start(context.Background(), s, nil, quiet(t))
+	q, err := tasks.Start(context.Background(), s, nil, detect.Folder(), quiet(t))
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -77,6 +77,8 @@ func TestArrowsPointOneWay(t *testing.T) {
 	may := map[string][]string{
 		"playbook":               {"core"},
 		"weights":                {"core"},
+		"server/detect":          {"core"},
+		"server/detect/convert":  {},
 		"server/disk":            {},
 		"server/postgres":        {"server/disk"},
 		"server/postgres/pgtest": {"server/postgres"},
@@ -90,10 +92,10 @@ func TestArrowsPointOneWay(t *testing.T) {
 		"server/store":           {"core"},
 		"server/render":          {"core", "server/browser", "web"},
 		"server/analysis":        {"core", "playbook", "server/assemble", "server/store"},
-		"server/tasks":           {"core", "server/browser", "server/analysis", "server/disk", "server/media", "server/assemble", "server/store", "server/render"},
+		"server/tasks":           {"core", "server/browser", "server/detect", "server/analysis", "server/disk", "server/media", "server/assemble", "server/store", "server/render"},
 		"server/auth":            {"server/store"},
 		"server/assemble":        {"core", "server/media", "server/store", "weights"},
-		"server/api":             {"core", "playbook", "server/auth", "server/analysis", "server/coaching", "server/disk", "server/media", "server/assemble", "server/report", "server/store", "server/render"},
+		"server/api":             {"core", "playbook", "server/auth", "server/analysis", "server/coaching", "server/detect", "server/disk", "server/media", "server/assemble", "server/report", "server/store", "server/render"},
 		"web":                    {},
 	}
 	for _, p := range packages(t) {

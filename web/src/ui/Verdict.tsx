@@ -99,6 +99,17 @@ export function Quantity({ v, big }: { v: Judged; big?: boolean }) {
       <Text as="span" color="soft" fontSize="12.5px">
         {said.within}
       </Text>
+      {v.unconfirmed && (
+        <Text
+          as="span"
+          color="soft"
+          fontSize="12px"
+          title="It rests on points that the server found and nobody has looked at."
+        >
+          {' '}
+          unconfirmed
+        </Text>
+      )}
     </Text>
   )
 }

@@ -1267,7 +1267,7 @@ export interface paths {
         /** The last time this attempt's points were followed; an empty list when they never were. */
         get: operations["getLatestFollowing"];
         put?: never;
-        /** Follows all placed points from picture to picture, in the background. When it is done, the attempt is measured with what was found. */
+        /** Finds the body's points on the film and follows all placed points from picture to picture, in the background. When it is done, the attempt is measured with what was found. */
         post: operations["follow"];
         delete?: never;
         options?: never;
@@ -1725,6 +1725,8 @@ export interface components {
             demo: boolean;
             /** @description somebody has an account */
             setUp: boolean;
+            /** @description the body models are there: points are found by themselves */
+            bodies?: boolean;
             name?: string;
             club?: string;
             role?: string;
@@ -3625,6 +3627,8 @@ export interface components {
             formula: string;
             /** @description what it was read off: the view, two films, or points of known places */
             seen?: string;
+            /** @description it rests on points that the server found and nobody has looked at */
+            unconfirmed?: boolean;
             parts: components["schemas"]["Part"][];
             drawings: components["schemas"]["Overlay"][];
             /** @enum {string} */

@@ -5,11 +5,12 @@ import { v7 as newId } from 'uuid'
 import { Button, Pills } from '../../ui/Button'
 import { ask, client } from '../../ui/client'
 import { spoken } from '../../ui/format'
+import { useSession } from '../../ui/session'
 import { trailChoices, type BenchContext, type Trails } from '../benchModel'
 import { Plain } from './Film'
 import { Hint, Section } from '../../ui/Panel'
 
-/** Following the placed points to all pictures, in the background; and what came of it. */
+/** Finding the body's points, and following placed ones to all pictures, in the background; and what came of it. */
 export function Follow({
   context,
   frame,
@@ -32,6 +33,7 @@ export function Follow({
     queryFn: () => ask(client.GET('/api/attempts/{id}/followings', { params: { path: { id: bench.id } } })),
     refetchInterval: (q) => (busyState(q.state.data?.[0]?.state) ? 400 : false),
   })
+  const finds = !!useSession().data?.bodies
   const f = latest.data?.[0]
   const busy = busyState(f?.state)
   const was = useRef(busy)
@@ -59,16 +61,19 @@ export function Follow({
     for (const l of p.lost)
       if (l.from <= frame && frame <= l.to) lost.set(l.why, [...(lost.get(l.why) ?? []), spoken(p.name)])
   const wanted = context.reading?.follows ?? []
-  if (names.size === 0 && !paths) return null
+  if (names.size === 0 && !paths && !finds) return null
+  const found = paths?.paths.filter((p) => p.source === 'detected').length ?? 0
   return (
     <Section
-      title="Follow"
+      title={names.size > 0 || paths ? 'Follow' : 'Find the points'}
       aside={paths ? `${points(paths.paths.length)}, ${paths.paths[0]?.x.length ?? 0} pictures` : ''}
     >
       {!paths && !busy && (
         <Hint>
-          Each point that is placed is looked for on all pictures between: place it on a few key positions, then
-          follow.{wanted.length > 0 && ` ${wanted[0].for} needs it.`}
+          {names.size > 0
+            ? whenPlaced
+            : 'The server looks for the athlete and marks the points of the body on every picture, each with its ±.'}
+          {wanted.length > 0 && ` ${wanted[0].for} needs it.`}
         </Hint>
       )}
       {busy ? (
@@ -84,13 +89,13 @@ export function Follow({
             mt="8px"
             onClick={act(() => ask(client.DELETE('/api/tasks/{id}', { params: { path: { id: f!.id } } })))}
           >
-            Stop following
+            {names.size > 0 ? 'Stop following' : 'Stop'}
           </Button>
         </>
       ) : (
         <Flex gap="10px" mt="6px" align="center" wrap="wrap">
           <Button h="36px" onClick={follow}>
-            {paths ? 'Follow again' : `Follow ${points(names.size)}`}
+            {paths ? 'Follow again' : names.size > 0 ? `Follow ${points(names.size)}` : 'Find the points'}
           </Button>
           {paths && (
             <Plain fontSize="13px" onClick={() => context.send({ kind: 'following' })}>
@@ -114,7 +119,10 @@ export function Follow({
               ))}
             </Box>
           ) : (
-            <Hint>A path that goes astray: drag its point to where it belongs, and follow again.</Hint>
+            <Hint>
+              {found > 0 && unconfirmed(found)}A path that goes astray: drag its point to where it belongs, and
+              follow again.
+            </Hint>
           )}
         </>
       )}
@@ -126,6 +134,13 @@ export function Follow({
     </Section>
   )
 }
+
+const whenPlaced =
+  'Each point that is placed is looked for on all pictures between: place it on a few key positions, then follow.'
+
+const unconfirmed = (n: number) =>
+  `${points(n)} found by the server, unconfirmed: values that rest on them go into no report or record. ` +
+  'Look at a point and drag it to where it belongs: it counts as placed. '
 
 const points = (n: number) => (n === 1 ? '1 point' : `${n} points`)
 const busyState = (s?: string) => s === 'waiting' || s === 'running'
