@@ -44,7 +44,7 @@ import (
 
 func main() {
 	program := flag.String("program", "bin/neokinema", "the program to measure")
-	only := flag.String("only", "", "measure this part alone, as in redrawing")
+	only := flag.String("only", "", "measure this part alone, as in redrawing, or measuring")
 	bare := flag.String("bare", "", "serve this folder's files, to compare with")
 	flag.Parse()
 	if *bare != "" {
@@ -53,8 +53,15 @@ func main() {
 	if flag.NArg() != 1 {
 		log.Fatal("say the file to write: load docs/performance.md")
 	}
-	if err := run(*program, flag.Arg(0), *only); err != nil {
-		log.Fatal(err)
+	if *only != "measuring" {
+		if err := run(*program, flag.Arg(0), *only); err != nil {
+			log.Fatal(err)
+		}
+	}
+	if *only == "" || *only == "measuring" {
+		if err := putMeasuring(flag.Arg(0)); err != nil {
+			log.Fatal(err)
+		}
 	}
 }
 
