@@ -309,3 +309,34 @@ func foresee(t *testing.T, b, c map[string]any, e breakdown.Effect) map[string]a
 	}
 	return maps.Clone(b)
 }
+
+// A found point that is confirmed as it stands keeps its own ±, through a move and its
+// undoing.
+func TestAConfirmedPointKeepsItsUncertainty(t *testing.T) {
+	b, facts := start()
+	confirm := &breakdown.PlaceLandmarks{Points: []breakdown.Point{{Frame: 120, Name: "knee.R", At: &at, U: 6.5}}}
+	if err := confirm.Validate(b, facts); err != nil {
+		t.Fatal(err)
+	}
+	confirm.Apply(&b, facts)
+	knee := func() breakdown.Landmark { return b.Landmarks[len(b.Landmarks)-1] }
+	if l := knee(); l.U != 6.5 || l.Source != breakdown.Placed {
+		t.Errorf("it stands as %+v", l)
+	}
+	move := &breakdown.PlaceLandmark{Frame: 120, Landmark: "knee.R", At: &far}
+	back := move.Inverse(b)
+	move.Apply(&b, facts)
+	if l := knee(); l.U != 0 {
+		t.Errorf("moved by hand it has ± %g px of its own", l.U)
+	}
+	back.Apply(&b, facts)
+	if l := knee(); l.U != 6.5 || l.X != at.X {
+		t.Errorf("taken back it stands as %+v", l)
+	}
+	for _, u := range []float64{-1, 1e6} {
+		confirm.Points[0].U = u
+		if err := confirm.Validate(b, facts); err == nil {
+			t.Errorf("± %g px is taken", u)
+		}
+	}
+}

@@ -1,6 +1,7 @@
 package breakdown
 
 import (
+	"math"
 	"slices"
 
 	"neokinema/core/body"
@@ -26,10 +27,14 @@ func (c *PlaceLandmark) Allowed(b Breakdown, _ Facts) error  { return shown(b, c
 func (c *PlaceLandmark) Apply(b *Breakdown, _ Facts)         { c.point().apply(b) }
 
 func (c *PlaceLandmark) Inverse(b Breakdown) Command {
-	return &PlaceLandmark{c.Frame, c.Landmark, c.point().before(b).At}
+	was := c.point().before(b)
+	if was.U > 0 { // it was confirmed, not placed
+		return &PlaceLandmarks{[]Point{was}}
+	}
+	return &PlaceLandmark{c.Frame, c.Landmark, was.At}
 }
 
-func (c *PlaceLandmark) point() Point { return Point{c.Frame, c.Landmark, c.At} }
+func (c *PlaceLandmark) point() Point { return Point{Frame: c.Frame, Name: c.Landmark, At: c.At} }
 
 // PlaceLandmarks puts several landmarks at once.
 type PlaceLandmarks struct {
@@ -42,6 +47,9 @@ type Point struct {
 	Frame int    `json:"frame"`
 	Name  string `json:"name"`
 	At    *Spot  `json:"at,omitempty"`
+	// U is its standard uncertainty along each axis, px, where a point that was
+	// found is confirmed as it stands; 0: the hand's usual one.
+	U float64 `json:"u,omitempty"`
 }
 
 func (*PlaceLandmarks) Kind() string { return "landmarks" }
@@ -89,6 +97,9 @@ func (p Point) validate(b Breakdown, f Facts) error {
 	if err := shown(b, p.Frame); err != nil {
 		return err
 	}
+	if p.U < 0 || p.U > float64(max(b.Film.Width, b.Film.Height)) || math.IsNaN(p.U) {
+		return invalid("an uncertainty of %g px is none on this picture", p.U)
+	}
 	if !inside(b.Film, *p.At) {
 		return invalid("the point %.0f, %.0f lies outside the picture", p.At.X, p.At.Y)
 	}
@@ -100,7 +111,7 @@ func (p Point) is(l Landmark) bool { return l.Frame == p.Frame && l.Name == p.Na
 func (p Point) apply(b *Breakdown) {
 	b.Landmarks = slices.DeleteFunc(b.Landmarks, p.is)
 	if p.At != nil {
-		b.Landmarks = append(b.Landmarks, Landmark{Frame: p.Frame, Name: p.Name, X: p.At.X, Y: p.At.Y, Source: Placed, Confidence: 1})
+		b.Landmarks = append(b.Landmarks, Landmark{Frame: p.Frame, Name: p.Name, X: p.At.X, Y: p.At.Y, U: p.U, Source: Placed, Confidence: 1})
 	}
 }
 
@@ -108,7 +119,7 @@ func (p Point) apply(b *Breakdown) {
 func (p Point) before(b Breakdown) Point {
 	out := Point{Frame: p.Frame, Name: p.Name}
 	if i := slices.IndexFunc(b.Landmarks, p.is); i >= 0 {
-		out.At = &Spot{b.Landmarks[i].X, b.Landmarks[i].Y}
+		out.At, out.U = &Spot{b.Landmarks[i].X, b.Landmarks[i].Y}, b.Landmarks[i].U
 	}
 	return out
 }

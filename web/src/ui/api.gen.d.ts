@@ -3236,6 +3236,11 @@ export interface components {
                 frame: number;
                 name: string;
                 at?: components["schemas"]["Spot"];
+                /**
+                 * Format: double
+                 * @description px; where a found point is confirmed as it stands
+                 */
+                u?: number;
             }[];
         };
         /** @description a known length */

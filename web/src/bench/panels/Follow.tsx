@@ -61,6 +61,7 @@ export function Follow({
     for (const l of p.lost)
       if (l.from <= frame && frame <= l.to) lost.set(l.why, [...(lost.get(l.why) ?? []), spoken(p.name)])
   const wanted = context.reading?.follows ?? []
+  const open = openPoints(context, frame)
   if (names.size === 0 && !paths && !finds) return null
   const found = paths?.paths.filter((p) => p.source === 'detected').length ?? 0
   return (
@@ -109,6 +110,16 @@ export function Follow({
           <Box mt="8px">
             <Pills label="Paths on the picture" options={trailChoices} value={trails} onPick={onTrails} />
           </Box>
+          {open.length > 0 && (
+            <Button
+              h="36px"
+              mt="8px"
+              title="You have looked at them: they count as placed, each with its own ±"
+              onClick={() => context.send({ kind: 'landmarks', points: open })}
+            >
+              Confirm {points(open.length)} of this picture
+            </Button>
+          )}
           {lost.size > 0 ? (
             <Box mt="6px" fontSize="13px">
               <Text color="soft">Lost on this picture, to be placed if you need them:</Text>
@@ -135,12 +146,21 @@ export function Follow({
   )
 }
 
+/** The points of a picture that the server found and nobody has confirmed. */
+function openPoints({ bench, paths }: BenchContext, frame: number) {
+  const placed = new Set(bench.landmarks.filter((l) => l.frame === frame).map((l) => l.name))
+  const i = frame - (paths?.first ?? 0)
+  return (paths?.paths ?? [])
+    .filter((p) => p.source === 'detected' && p.u[i] > 0 && !placed.has(p.name))
+    .map((p) => ({ frame, name: p.name, at: { x: p.x[i], y: p.y[i] }, u: p.u[i] }))
+}
+
 const whenPlaced =
   'Each point that is placed is looked for on all pictures between: place it on a few key positions, then follow.'
 
 const unconfirmed = (n: number) =>
   `${points(n)} found by the server, unconfirmed: values that rest on them go into no report or record. ` +
-  'Look at a point and drag it to where it belongs: it counts as placed. '
+  'Look at the points of a key position, drag those that are off, confirm the rest: they count as placed. '
 
 const points = (n: number) => (n === 1 ? '1 point' : `${n} points`)
 const busyState = (s?: string) => s === 'waiting' || s === 'running'
