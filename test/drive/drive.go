@@ -75,12 +75,15 @@ func (c *Coach) Press(name string) {
 	c.Click("button, a, [role=button], [role=radio], label, summary", name)
 }
 
+// attempt is how long one element is tried, before it is looked for again.
+const attempt = 5 * time.Second
+
 // Click clicks the first shown element that a selector finds by its name. What is
 // drawn anew between looking and pressing, or waits for the server and cannot be
 // pressed yet, is looked for again.
 func (c *Coach) Click(selector, name string) {
 	for until := time.Now().Add(patience); ; time.Sleep(50 * time.Millisecond) {
-		e := c.Find(selector, name).Timeout(patience)
+		e := c.Find(selector, name).Timeout(attempt)
 		err := e.ScrollIntoView()
 		if err == nil {
 			err = e.Click(proto.InputMouseButtonLeft, 1)

@@ -101,6 +101,14 @@ function Panel({ context, clip, stage, frame, state, dispatch, known, ...on }: P
             rejected={known.found?.rejected ?? []}
             onAll={on.onAll}
           />
+          <Follow
+            finding
+            context={context}
+            frame={frame}
+            trails={state.trails}
+            onTrails={(trails) => dispatch({ type: 'set', to: { trails } })}
+            onChange={on.onChange}
+          />
           {known.clocks && (
             <Clocks
               context={context}

@@ -15,12 +15,15 @@ export function Follow({
   context,
   frame,
   trails,
+  finding,
   onTrails,
   onChange,
 }: {
   context: BenchContext
   frame: number
   trails: Trails
+  /** Only while nothing is placed or found yet. */
+  finding?: boolean
   onTrails: (t: Trails) => void
   onChange: () => void
 }) {
@@ -63,6 +66,7 @@ export function Follow({
   const wanted = context.reading?.follows ?? []
   const open = openPoints(context, frame)
   if (names.size === 0 && !paths && !finds) return null
+  if (finding && (names.size > 0 || paths)) return null
   const found = paths?.paths.filter((p) => p.source === 'detected').length ?? 0
   return (
     <Section
@@ -73,7 +77,9 @@ export function Follow({
         <Hint>
           {names.size > 0
             ? whenPlaced
-            : 'The server looks for the athlete and marks the points of the body on every picture, each with its ±.'}
+            : finding
+              ? 'The server looks for the athlete and marks points of the body; then key positions are pencilled in.'
+              : 'The server looks for the athlete and marks the points of the body on every picture, each with its ±.'}
           {wanted.length > 0 && ` ${wanted[0].for} needs it.`}
         </Hint>
       )}
