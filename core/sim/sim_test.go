@@ -20,13 +20,20 @@ func near(t *testing.T, what string, got, want, within float64) {
 	}
 }
 
+// moved are movements that tests have asked for: several ask for the same ones.
+var moved = map[string]*Motion{}
+
 func move(t *testing.T, w Request) *Motion {
 	t.Helper()
-	m, err := Simulate(w)
-	if err != nil {
-		t.Fatal(err)
+	key := fmt.Sprintf("%+v", w)
+	if moved[key] == nil {
+		m, err := Simulate(w)
+		if err != nil {
+			t.Fatal(err)
+		}
+		moved[key] = m
 	}
-	return m
+	return moved[key]
 }
 
 var bodies = []Athlete{{HeightM: 1.84, Sex: body.Man, Side: body.Right}, {HeightM: 1.66, Sex: body.Woman, Side: body.Left}, {HeightM: 1.55, Sex: body.Woman, Side: body.Right, Youth: true}}
