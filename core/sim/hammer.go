@@ -59,7 +59,7 @@ func hammerKnobs(w Request) []knob {
 		flattest, steepest, catch = 27, 39, []float64{256, 248, 244, 242}
 	}
 	if n == 2 { // the plane does not rise faster because the turns are fewer
-		flattest = steepest - 7
+		flattest = steepest - 10
 	}
 	entry, release := ballSpeeds(w)
 	k := []knob{
