@@ -156,7 +156,7 @@ func (c Evidence) praise(e playbook.Event, values []Judged) []string {
 	}
 	var found []good
 	for _, v := range values {
-		if v.Verdict != In {
+		if v.Verdict != In || v.Unconfirmed {
 			continue
 		}
 		k, _ := e.Key(v.KeyID)

@@ -100,11 +100,14 @@ type FollowUp struct {
 	Words string    `json:"words"`
 }
 
-// followUps compare an attempt with what was asked for before it.
+// followUps compare an attempt with what was asked for before it. Values on
+// found points that nobody confirmed are left out.
 func (p History) followUps(e playbook.Event, values []measure.Value) []FollowUp {
 	after := map[string]measure.Value{}
 	for _, v := range values {
-		after[v.Key] = v
+		if !v.Unconfirmed {
+			after[v.Key] = v
+		}
 	}
 	out := []FollowUp{}
 	for _, g := range p.Given {
