@@ -106,7 +106,7 @@ func read(ctx context.Context, args []string) error {
 	if err != nil {
 		return err
 	}
-	found := plan.WithDetected(plan.Found(nil, nil), assemble.FindBody(looks, assemble.Near(e, b), film.At))
+	found := plan.WithDetected(plan.Found(nil, nil), assemble.FindBody(looks, assemble.Near(e, b), pose.Caution, film.At))
 	b.Followed = &found
 	result.Landmarks, result.First = found.Paths, found.First
 	proposals, err := assemble.Propose(e, b, pts, nil)

@@ -100,6 +100,9 @@ type ScaleLine struct {
 	Metres float64 `json:"metres"`
 	What   string  `json:"what"`
 	Frame  *int    `json:"frame,omitempty"` // the picture that it was drawn on; nil: the first
+	// U is how well the line has the length, m, standard uncertainty, beyond the
+	// hand that drew it: a standing height is not seen as a rule's length is.
+	U float64 `json:"u,omitempty"`
 }
 
 // LevelLine is a horizontal or vertical line.

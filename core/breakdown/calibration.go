@@ -52,6 +52,9 @@ func (c *SetScale) Validate(b Breakdown, _ Facts) error {
 	if err := bounds.Length.Check(l.Metres); err != nil {
 		return Invalid(err.Error())
 	}
+	if !(l.U >= 0 && l.U <= l.Metres/2) {
+		return invalid("a length of %.3g m cannot be known to ± %.3g m", l.Metres, 2*l.U)
+	}
 	if err := onPicture(b, "the known length", l.A, l.B); err != nil {
 		return err
 	}

@@ -219,6 +219,9 @@ func LandmarkName(l body.Landmark) string {
 	return body.Side(side).Word() + " " + part
 }
 
+// placing is what a point's own error is called.
+const placing = "placing the {of} at {at}"
+
 // landmarkAt is a landmark's place in the plane, in level pixels.
 func (p *evaluation) landmarkAt(keyID string, l body.Landmark) (r2.Vec, bool) {
 	f, ok := p.frame(keyID)
@@ -228,7 +231,7 @@ func (p *evaluation) landmarkAt(keyID string, l body.Landmark) (r2.Vec, bool) {
 	if first, _, between := playbook.Between(keyID); between {
 		p.request(first, f, l)
 	}
-	v, ok := p.landmarkOn(f, l, source{what: "placing the {of} at {at}", of: l, at: p.key(keyID).Name})
+	v, ok := p.landmarkOn(f, l, source{what: placing, of: l, at: p.key(keyID).Name})
 	k := p.key(keyID)
 	if nature := clock.Nature(k.Nature); ok && nature != clock.Still && p.sheet.Event.Pace > 0 && p.plane.PxPerM > 0 && !p.across() {
 		late := p.input(source{what: "moment of the picture at {at}", at: k.Name}, 0, lateU*p.sheet.Timeline.Interval(f))

@@ -67,6 +67,9 @@ type Missing struct {
 type Part struct {
 	Name string  `json:"name"`
 	U    float64 `json:"u"`
+	// Landmark and KeyID tell which point it is, where the input is a point's place.
+	Landmark body.Landmark `json:"landmark,omitempty"`
+	KeyID    string        `json:"keyId,omitempty"`
 }
 
 // Overlay is what to draw on a frame so that the picture shows the number:
@@ -226,7 +229,7 @@ func (s *Recording) evaluate(v *Value, m playbook.Measure, keyID string, compute
 	}
 	v.Value, v.Overlays, v.Unconfirmed = value, append(v.Overlays, p.drawings...), p.unconfirmed
 	var total float64
-	parts := map[string]float64{}
+	parts := map[string]*Part{}
 	shifted := *p
 	for i, from := range p.order {
 		run := func(by float64) float64 {
@@ -235,20 +238,39 @@ func (s *Recording) evaluate(v *Value, m playbook.Measure, keyID string, compute
 		}
 		u := p.seen[from]
 		square := (sq(run(u)) + sq(run(-u))) / 2
-		parts[from.title()] += square
+		part := parts[from.title()]
+		if part == nil {
+			part = &Part{Name: from.title()}
+			part.Landmark, part.KeyID = s.placeOf(from)
+			parts[from.title()] = part
+		}
+		part.U = math.Hypot(part.U, math.Sqrt(square))
 		total += square
 	}
 	v.U = math.Sqrt(total)
 	if m.Unit == "s" {
 		v.Step = s.Timeline.Interval(s.Stamps[keyID])
 	}
-	for name, square := range parts {
-		v.Parts = append(v.Parts, Part{name, math.Sqrt(square)})
+	for _, part := range parts {
+		v.Parts = append(v.Parts, *part)
 	}
 	sort.Slice(v.Parts, func(i, j int) bool {
 		a, b := v.Parts[i], v.Parts[j]
 		return a.U > b.U || a.U == b.U && a.Name < b.Name
 	})
+}
+
+// placeOf is the landmark, and the key position, whose place a source is; empty where
+// it is something else.
+func (s *Recording) placeOf(from source) (body.Landmark, string) {
+	if from.what != placing && from.what != following {
+		return "", ""
+	}
+	i := slices.IndexFunc(s.Event.Keys, func(k playbook.Key) bool { return k.Name == from.at })
+	if i < 0 {
+		return "", ""
+	}
+	return from.of, s.Event.Keys[i].ID
 }
 
 // RequiredLandmarks lists the landmarks that the measures which this film can show want at a

@@ -338,9 +338,8 @@ func (p *evaluation) reconstructedPoint(fix optics.Point3D, l body.Landmark, k k
 	if own, ok := p.frame(k.ID); ok && own != frame {
 		when = fmt.Sprintf("picture %d", frame)
 	}
-	placing := source{what: "placing the {of} at {at}", of: l, at: when}
 	for i, along := range fix.Spread {
-		from := placing
+		from := source{what: placing, of: l, at: when}
 		from.axis = byte('x' + i)
 		v = r3.Add(v, r3.Scale(p.input(from, 0, 1), along))
 	}

@@ -36,6 +36,7 @@ func (l Line) Length() float64 { return r2.Norm(r2.Sub(l.B, l.A)) }
 type Scale struct {
 	Line
 	Metres float64
+	U      float64 // m, standard uncertainty of Metres
 }
 
 // Level is a line known to be horizontal or vertical.
@@ -144,7 +145,7 @@ func (c Calibration) Plane() (Plane, error) {
 		d := p.Map(r2.Sub(c.Scale.B, c.Scale.A))
 		n = math.Hypot(d.X*factor, d.Y)
 		p.PxPerM = n / c.Scale.Metres
-		p.ScaleU = p.PxPerM * math.Hypot(math.Sqrt2*c.MarkU/n, DepthU)
+		p.ScaleU = p.PxPerM * math.Hypot(math.Hypot(math.Sqrt2*c.MarkU/n, DepthU), c.Scale.U/c.Scale.Metres)
 	}
 	return p, nil
 }

@@ -66,8 +66,10 @@ func TestLevelTakesTheTiltOut(t *testing.T) {
 
 func TestUncertaintyOfLevelAndScale(t *testing.T) {
 	long := Line{r2.Vec{X: 100, Y: 500}, r2.Vec{X: 900, Y: 500}}
-	p := plane(t, Calibration{MarkU: 2, Level: &Level{Line: long}, Scale: &Scale{long, 4}})
+	p := plane(t, Calibration{MarkU: 2, Level: &Level{Line: long}, Scale: &Scale{Line: long, Metres: 4}})
 	near(t, "u of the tilt", p.TiltU, math.Sqrt2*2/800*180/math.Pi, 1e-9)
+	doubtful := plane(t, Calibration{MarkU: 2, Scale: &Scale{Line: long, Metres: 4, U: 0.12}})
+	near(t, "u of a scale by a length that is known to 3 %", doubtful.ScaleU, math.Hypot(p.ScaleU, 0.03*p.PxPerM), 1e-9)
 	near(t, "pixels per metre", p.PxPerM, 200, 1e-9)
 	near(t, "u of the scale", p.ScaleU, 200*math.Hypot(math.Sqrt2*2/800, DepthU), 1e-9)
 	near(t, "an assumed level", plane(t, Calibration{MarkU: 2}).TiltU, AssumedLevelU, 0)
@@ -85,8 +87,8 @@ func TestSenselessMarksAreRefused(t *testing.T) {
 	}{
 		{"a short level", Calibration{Level: &Level{Line: short}}, "longer"},
 		{"a horizontal called vertical", Calibration{Level: &Level{Line: long, Vertical: true}}, "horizontal or vertical"},
-		{"a short scale", Calibration{Scale: &Scale{short, 1}}, "longer"},
-		{"a scale of nothing", Calibration{Scale: &Scale{long, 0}}, "more than 0 m"},
+		{"a short scale", Calibration{Scale: &Scale{Line: short, Metres: 1}}, "longer"},
+		{"a scale of nothing", Calibration{Scale: &Scale{Line: long}}, "more than 0 m"},
 	} {
 		if _, err := c.with.Plane(); err == nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%s: %v", c.name, err)

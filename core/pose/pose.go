@@ -153,10 +153,6 @@ func (r Rule) mark(l Look, other bool, side body.Side, near body.Side, heightPx,
 	return Mark{At: r.at(l, other), U: caution * u / 100 * heightPx, Confidence: math.Sqrt(visible * peak)}
 }
 
-// Caution widens the uncertainty, which was learnt on rendered people, until a
-// club's own film has calibrated it.
-const Caution = 1.5
-
 // Marks are a look's landmarks. near is the athlete's side toward the camera;
 // empty where none is. heightPx is the standing height on the picture, px.
 func (rules Rules) Marks(l Look, near body.Side, heightPx, caution float64) map[body.Landmark]Mark {

@@ -66,13 +66,14 @@ const (
 	shortest = "shortest" // two points are nearest to each other
 	rises    = "rises"    // the first point rises over the second
 	sets     = "sets-off" // the first of the points sets off from rest
+	rests    = "rests"    // the body is still, until another key position
 	lands    = "lands"    // a role's foot comes down, of whose contact the ladder keeps no more
 	touches  = "touches"  // either foot comes down
 )
 
 // Ways are the ways in which key positions are found, and how many names follow
 // each in a playbook.
-var Ways = map[string]int{leaves: 1, back: 1, apex: 1, highest: 1, lowest: 1, passes: 2, halfway: 2, shortest: 2, rises: 2, lands: 1, touches: 0, sets: 1}
+var Ways = map[string]int{leaves: 1, back: 1, apex: 1, highest: 1, lowest: 1, passes: 2, halfway: 2, shortest: 2, rises: 2, lands: 1, touches: 0, sets: 1, rests: 1}
 
 // Propose finds key positions that are not stamped yet on a sheet's followed
 // points. Feet, releases and passes are found over the whole film and matched
@@ -126,8 +127,11 @@ func Propose(s *measure.Recording, nets footfall.Models) ([]Proposal, error) {
 		}
 	}
 	sure := anchor(s.Event, at)
-	for _, k := range s.Event.Keys {
-		if _, ok := at[k.ID]; !ok && len(k.Found) > 1 {
+	for _, still := range []bool{false, true} { // what rests until another is found after that one
+		for _, k := range s.Event.Keys {
+			if _, ok := at[k.ID]; ok || len(k.Found) < 2 || still != (k.Found[0] == rests) {
+				continue
+			}
 			if h, ok := sc.between(k, at); ok {
 				at[k.ID] = h
 			}
@@ -249,6 +253,11 @@ func (s *paths) between(k playbook.Key, at map[string]candidate) (candidate, boo
 		b, okB := at[k.Found[2]]
 		return candidate{halfway, (a.t + b.t) / 2, math.Hypot(a.u, b.u) / 2}, okA && okB && b.t > a.t
 	}
+	if k.Found[0] == rests {
+		until, ok := at[k.Found[1]]
+		before := candidate{rests, until.t - stillBefore - 2*until.u, stillU}
+		return before, ok && before.t >= s.times[0]
+	}
 	from, to := s.window(k, at)
 	if k.Found[0] == sets {
 		best, found := candidate{}, false
@@ -319,6 +328,14 @@ func (s *paths) between(k playbook.Key, at map[string]candidate) (candidate, boo
 	}
 	return candidate{}, false
 }
+
+const (
+	// stillBefore is how long before a movement, s, the body is looked at still.
+	stillBefore = 0.03
+	// stillU is how well the instant of a still picture is known, s: its neighbours
+	// show the same.
+	stillU = 0.005
+)
 
 // drift is what the view adds to a point's speed up and down, px/s.
 func (s *paths) drift(point string) float64 {

@@ -113,7 +113,7 @@ func TestEachWayOfFindingAKeyPosition(t *testing.T) {
 		}
 	}
 	for way := range Ways {
-		if !tried[way] && way != halfway {
+		if !tried[way] && way != halfway && way != rests {
 			t.Errorf("%s has no example", way)
 		}
 	}
@@ -135,6 +135,22 @@ func TestHalfwayBetweenAStampAndAContact(t *testing.T) {
 		if math.Abs(found[i].T-want) > 1e-4 {
 			t.Errorf("%s is found at %.4f s, by hand it is %.4f s", found[i].KeyID, found[i].T, want)
 		}
+	}
+}
+
+// The last still picture lies a little before the first movement.
+func TestTheBodyRestsBeforeItSetsOff(t *testing.T) {
+	s := filmed(t, func(t float64) map[body.Landmark]r2.Vec {
+		return map[body.Landmark]r2.Vec{"neck": {X: 10 * math.Pow(math.Max(0, t-0.6), 2), Y: 1}}
+	})
+	s.Event.Keys = []playbook.Key{{ID: "set", Name: "set", Nature: "still", Found: []string{rests, "move"}},
+		{ID: "move", Name: "move", Nature: "still", Found: []string{sets, "neck"}}}
+	found, err := Propose(s, rules())
+	if err != nil || len(found) != 2 {
+		t.Fatalf("%v, %v", found, err)
+	}
+	if set, move := found[0], found[1]; set.T > 0.6 || set.T < move.T-0.1 || set.Confidence < 0.5 {
+		t.Errorf("set is found at %.3f s, sure to %.2f, the first movement at %.3f s; it begins at 0.6 s", set.T, set.Confidence, move.T)
 	}
 }
 

@@ -242,7 +242,7 @@ func (s *Server) GetToday(c *echo.Context) error {
 	}
 	for _, l := range lines {
 		row := Line{Id: l.ID, Athlete: l.Athlete, Event: l.Event, Number: l.Number, Day: l.Day.Format(time.DateOnly), Place: l.Place,
-			Stamps: l.Stamps, Landmarks: l.Marks, Filmless: l.Filmless, Clip: l.Clip, Status: l.Status, First: l.First, Focus: l.Focus, Cue: l.CueWords, Mark: coaching.ResultOf(s.Playbooks[l.Event], l.Attempt)}
+			Stamps: l.Stamps, Landmarks: l.Marks, Found: l.Found, Filmless: l.Filmless, Clip: l.Clip, Status: l.Status, First: l.First, Focus: l.Focus, Cue: l.CueWords, Mark: coaching.ResultOf(s.Playbooks[l.Event], l.Attempt)}
 		if l.Rate != nil {
 			known := *l.Rate > 0
 			row.RateKnown = &known

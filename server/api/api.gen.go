@@ -1136,8 +1136,11 @@ type Line struct {
 	Filmless bool `json:"filmless"`
 
 	// First number of the clip's first kept picture
-	First     *int               `json:"first,omitempty"`
-	Focus     *string            `json:"focus,omitempty"`
+	First *int    `json:"first,omitempty"`
+	Focus *string `json:"focus,omitempty"`
+
+	// Found what the film shows by what was found on it, before anybody looked
+	Found     *string            `json:"found,omitempty"`
 	Id        openapi_types.UUID `json:"id"`
 	Landmarks int                `json:"landmarks"`
 	Mark      *Result            `json:"mark,omitempty"`
@@ -1493,6 +1496,29 @@ type PlaybookRequestScope string
 
 // Point defines model for Point.
 type Point = r2.Vec
+
+// PointChecks defines model for PointChecks.
+type PointChecks struct {
+	Event string `json:"event"`
+
+	// Inside of these within two of their standard uncertainties
+	Inside int `json:"inside"`
+
+	// Moved of these moved
+	Moved int `json:"moved"`
+
+	// Name the event's name
+	Name string `json:"name"`
+
+	// Points found points that were looked at
+	Points int `json:"points"`
+
+	// View from where the camera saw
+	View string `json:"view"`
+
+	// Widened by how much the uncertainty is widened on the next film; 1.5 where nobody has looked
+	Widened float64 `json:"widened"`
+}
 
 // PracticeAnswer defines model for PracticeAnswer.
 type PracticeAnswer struct {
@@ -2275,6 +2301,9 @@ type ServerInterface interface {
 	// AddOther Notes another film of the attempt, from another side; it has a bench of its own.
 	// (POST /api/attempts/{id}/other)
 	AddOther(ctx *echo.Context, id Id) error
+	// GetMendedPaths Where found and followed points are, with what the coach has placed since; while the film is looked at, what was found so far.
+	// (GET /api/attempts/{id}/paths)
+	GetMendedPaths(ctx *echo.Context, id Id) error
 	// GetPedal Where the front pedal must stand for the front knee to have its angle at set.
 	// (GET /api/attempts/{id}/pedal)
 	GetPedal(ctx *echo.Context, id Id, params GetPedalParams) error
@@ -2434,6 +2463,9 @@ type ServerInterface interface {
 	// GetPoses The simulated athlete's figure at each key position.
 	// (GET /api/playbook/{event}/poses)
 	GetPoses(ctx *echo.Context, event string, params GetPosesParams) error
+	// GetPointChecks How far the points that were found on the club's films were off where coaches looked at them, by event and view.
+	// (GET /api/point-checks)
+	GetPointChecks(ctx *echo.Context) error
 
 	// (GET /api/practice)
 	GetScores(ctx *echo.Context) error
@@ -3045,6 +3077,22 @@ func (w *ServerInterfaceWrapper) AddOther(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.AddOther(ctx, id)
+	return err
+}
+
+// GetMendedPaths converts echo context to params.
+func (w *ServerInterfaceWrapper) GetMendedPaths(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetMendedPaths(ctx, id)
 	return err
 }
 
@@ -4010,6 +4058,15 @@ func (w *ServerInterfaceWrapper) GetPoses(ctx *echo.Context) error {
 	return err
 }
 
+// GetPointChecks converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPointChecks(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPointChecks(ctx)
+	return err
+}
+
 // GetScores converts echo context to params.
 func (w *ServerInterfaceWrapper) GetScores(ctx *echo.Context) error {
 	var err error
@@ -4409,6 +4466,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.DELETE(options.BaseURL+"/api/tasks/:id", wrapper.CancelTask, options.OperationMiddlewares["cancelTask"]...)
 	router.GET(options.BaseURL+"/api/tasks/:id", wrapper.GetTask, options.OperationMiddlewares["getTask"]...)
 	router.GET(options.BaseURL+"/api/followings/:id/paths", wrapper.GetPaths, options.OperationMiddlewares["getPaths"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/paths", wrapper.GetMendedPaths, options.OperationMiddlewares["getMendedPaths"]...)
+	router.GET(options.BaseURL+"/api/point-checks", wrapper.GetPointChecks, options.OperationMiddlewares["getPointChecks"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/pedal", wrapper.GetPedal, options.OperationMiddlewares["getPedal"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/rates", wrapper.GetRates, options.OperationMiddlewares["getRates"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/checks", wrapper.GetChecks, options.OperationMiddlewares["getChecks"]...)

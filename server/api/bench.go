@@ -23,6 +23,7 @@ import (
 	"neokinema/core/playbook"
 	"neokinema/server/assemble"
 	"neokinema/server/coaching"
+	"neokinema/server/detect"
 	"neokinema/server/store"
 )
 
@@ -153,12 +154,21 @@ func (s *Server) DoCommand(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
+	if readAnew[in.Kind] && b.Clip != nil && b.Clip.Status == "ready" && detect.Missing(s.Models) == "" {
+		if err := s.Store.ReadFilm(c.Request().Context(), b.Clip.ID, s.Tasks.Enqueue); err != nil {
+			return err
+		}
+	}
 	out, err := s.bench(c, b)
 	if err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, out)
 }
+
+// readAnew are the commands after which what was found without being asked for is
+// found anew: it rests on them.
+var readAnew = map[string]bool{"view": true, "rate": true, "ramp": true, "subject": true}
 
 // GetRates sends all that tells at which rate a clip was filmed.
 func (s *Server) GetRates(c *echo.Context, id uuid.UUID, params GetRatesParams) error {

@@ -4,6 +4,7 @@ import (
 	"math"
 	"strings"
 	"testing"
+	"time"
 
 	"neokinema/core/body"
 	"neokinema/core/breakdown"
@@ -14,10 +15,24 @@ import (
 	"neokinema/server/store"
 )
 
-// Without a point placed by hand the body is found on the whole film; what is measured
-// with it lies round the truth, counts as unconfirmed and goes into no report. A point
-// that the coach places wins.
-func TestTheBodyIsFoundWithoutAHand(t *testing.T) {
+// found waits until a film that came in is read, and returns the run.
+func (h *house) found(attempt string) api.Task {
+	h.t.Helper()
+	var list []api.Task
+	for begun := time.Now(); time.Since(begun) < time.Minute; time.Sleep(50 * time.Millisecond) {
+		h.want(200, "GET", "/api/attempts/"+attempt+"/followings", nil, &list)
+		if len(list) == 1 && list[0].State != "waiting" && list[0].State != "running" {
+			return list[0]
+		}
+	}
+	h.t.Fatalf("the film is not read after a minute: %+v", list)
+	return api.Task{}
+}
+
+// A film is read as it comes in: without a point placed by hand, or a press, the body
+// is found on the whole of it; what is measured with it lies round the truth, counts as
+// unconfirmed and goes into no report. A point that the coach places wins.
+func TestAFilmIsReadAsItComesIn(t *testing.T) {
 	t.Setenv("NEOKINEMA_MODELS", "../../models")
 	h := open(t, false)
 	h.enter("tove", "coach", store.NewID())
@@ -31,16 +46,19 @@ func TestTheBodyIsFoundWithoutAHand(t *testing.T) {
 	}
 	do := h.coach(attempt)
 	do(map[string]any{"kind": "view", "view": truth.View, "rightward": truth.Rightward()})
+	if b := do(map[string]any{"kind": "note", "note": "good", "words": "quiet hands"}); b.Calibration.Following != nil && b.Undo == "following" {
+		t.Error("what the background did is the coach's to take back")
+	}
 	stamps := map[string]int{}
 	for _, s := range []string{"set", "rear-off", "block-exit", "td1", "to1", "td2"} {
 		stamps[s] = truth.Frames[s]
 	}
 	do(map[string]any{"kind": "stamps", "stamps": stamps})
-	id := store.NewID().String()
-	h.want(200, "POST", "/api/attempts/"+attempt+"/followings", map[string]any{"id": id}, nil)
-	if f := h.done(id); f.State != "done" || f.Done != f.Total {
+	f := h.found(attempt)
+	if f.State != "done" || f.Done != f.Total {
 		t.Fatalf("it ended as %+v", f)
 	}
+	id := f.Id.String()
 	near := body.Landmark("knee.L")
 	path := h.path(id, string(near))
 	if path.Source != breakdown.Detected {
@@ -105,5 +123,67 @@ func TestTheBodyIsFoundWithoutAHand(t *testing.T) {
 		if v.KeyID == "td1" && strings.HasPrefix(v.Formula, "angle between") && v.Known() && v.Unconfirmed && v.Verdict != judge.Missing {
 			t.Errorf("%s rests on placed points and is unconfirmed", v.Key)
 		}
+	}
+}
+
+// What a body model said of a picture is kept: the film is looked at once. Points that
+// the coach confirms or moves tell how far it was off, and move their neighbours.
+func TestTheServerLearnsFromTheCoach(t *testing.T) {
+	t.Setenv("NEOKINEMA_MODELS", "../../models")
+	h := open(t, false)
+	h.enter("tove", "coach", store.NewID())
+	athlete, attempt := store.NewID().String(), store.NewID().String()
+	h.want(200, "POST", "/api/athletes", map[string]any{"id": athlete, "name": "Ilse Marrowby", "sex": "woman", "birthYear": 2001, "heightM": 1.72, "frontLeg": "L", "level": "trained"}, nil)
+	h.want(200, "POST", "/api/attempts", map[string]any{"id": attempt, "athleteId": athlete, "event": "sprint-start", "day": "2026-11-20", "place": "Saltmere oval"}, nil)
+	clip, _ := h.film(attempt, clean(t), "a.mp4")
+	run := h.found(attempt).Id.String()
+	path := h.path(run, "knee.L")
+	var b api.Bench
+	h.want(200, "GET", "/api/attempts/"+attempt, nil, &b)
+	do := h.coachFrom(attempt, b.Version)
+	checks := func() (out []api.PointChecks) {
+		h.want(200, "GET", "/api/point-checks", nil, &out)
+		return out
+	}
+	if got := checks(); len(got) != 0 {
+		t.Errorf("before anybody looked: %+v", got)
+	}
+	// One is confirmed where it is, one moved by three of its ±.
+	at := func(i int, by float64) map[string]any {
+		return map[string]any{"x": path.X[i] + by, "y": path.Y[i]}
+	}
+	do(map[string]any{"kind": "landmarks", "points": []any{map[string]any{"frame": 40, "name": "knee.L", "at": at(40, 0), "u": path.U[40]}}})
+	off := 6 * path.U[200]
+	do(map[string]any{"kind": "landmark", "frame": 200, "landmark": "knee.L", "at": at(200, off)})
+	got := checks()
+	if len(got) != 1 || got[0].Points != 2 || got[0].Inside != 1 || got[0].Moved != 1 || got[0].Event != "sprint-start" || got[0].Widened == 1.5 {
+		t.Errorf("after one was confirmed and one moved: %+v", got)
+	}
+	var mended store.FollowedPaths
+	h.want(200, "GET", "/api/attempts/"+attempt+"/paths", nil, &mended)
+	now, _ := mended.Path("knee.L")
+	if by := now.X[202] - path.X[202]; by < off/2 {
+		t.Errorf("two pictures on the knee moves by %.1f px of %.1f", by, off)
+	}
+	if by := now.X[300] - path.X[300]; math.Abs(by) > 0.1 {
+		t.Errorf("far away it moves by %.1f px", by)
+	}
+	do(map[string]any{"kind": "undo"})
+	if got := checks(); len(got) != 1 || got[0].Points != 1 || got[0].Moved != 0 {
+		t.Errorf("after the move is taken back: %+v", got)
+	}
+
+	// A second finding looks at no picture again.
+	if _, err := h.store.DB.Exec(`update body_look set score = 7 where clip_id = $1`, clip); err != nil {
+		t.Fatal(err)
+	}
+	h.want(200, "POST", "/api/attempts/"+attempt+"/followings", map[string]any{"id": store.NewID().String()}, nil)
+	second := h.found(attempt)
+	var kept, fresh int
+	if err := h.store.DB.QueryRow(`select count(*) filter (where score = 7), count(*) filter (where score <> 7) from body_look where clip_id = $1`, clip).Scan(&kept, &fresh); err != nil {
+		t.Fatal(err)
+	}
+	if second.State != "done" || second.Id.String() == run || kept < 40 || fresh != 0 {
+		t.Errorf("it ends as %s with %d pictures kept and %d looked at again", second.State, kept, fresh)
 	}
 }

@@ -7,6 +7,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
 
+	"neokinema/core/pose"
 	"neokinema/server/assemble"
 	"neokinema/server/detect"
 	"neokinema/server/store"
@@ -23,7 +24,7 @@ func (s *Server) Follow(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	if b.Clip != nil && !assemble.Placed(b) && detect.Missing(s.Models) != "" {
+	if b.Clip != nil && !assemble.HasPlaced(b) && detect.Missing(s.Models) != "" {
 		return store.Invalid("place the points on one picture first: they are followed from there")
 	}
 	if err := s.Store.AddFollowing(c.Request().Context(), me(c).ID, in.Id, id, s.Tasks.Enqueue); err != nil {
@@ -56,4 +57,31 @@ func (s *Server) GetPaths(c *echo.Context, id uuid.UUID) error {
 	}
 	c.Response().Header().Set("Cache-Control", "private, max-age=31536000, immutable")
 	return c.JSON(http.StatusOK, assemble.Carried(*found))
+}
+
+// GetMendedPaths sends an attempt's found and followed points as they lie with what
+// the coach has placed since; while its film is looked at, what was found so far.
+func (s *Server) GetMendedPaths(c *echo.Context, id uuid.UUID) error {
+	f, err := s.open(c, id)
+	if err != nil {
+		return err
+	}
+	paths, err := s.analysis().Paths(c.Request().Context(), f.event, f.bench, f.pts)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, assemble.Carried(paths))
+}
+
+// GetPointChecks sends how far found points were off where the club's coaches looked.
+func (s *Server) GetPointChecks(c *echo.Context) error {
+	list, err := s.Store.AllCheckedPoints(c.Request().Context(), me(c).ClubID)
+	if err != nil {
+		return err
+	}
+	out := []PointChecks{}
+	for _, l := range list {
+		out = append(out, PointChecks{Event: l.Event, Name: s.Playbooks[l.Event].Name, View: l.View, Points: l.Points, Inside: l.Inside, Moved: l.Moved, Widened: pose.Widened(l.Points, l.Off)})
+	}
+	return c.JSON(http.StatusOK, out)
 }

@@ -24,6 +24,11 @@ func (s *Server) GetProposals(c *echo.Context, id uuid.UUID) error {
 	if err != nil {
 		return err
 	}
+	if f.bench.Followed == nil { // the film is still looked at: a part is done
+		if f.bench.Followed, err = s.analysis().FoundSoFar(c.Request().Context(), f.event, f.bench); err != nil {
+			return err
+		}
+	}
 	out, err := assemble.Propose(f.event, f.bench, f.pts, f.other)
 	if err != nil {
 		return err

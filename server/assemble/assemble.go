@@ -26,7 +26,7 @@ import (
 )
 
 // Rules names the rules by which a run was computed; it changes with them.
-const Rules = "2026-11-s"
+const Rules = "2026-11-t"
 
 // Phase is a phase with its duration.
 type Phase struct {
@@ -107,6 +107,8 @@ type Reading struct {
 	Dials          map[string]Dial         `json:"dials"` // azimuths on clock faces, by value
 	Options        []Option                `json:"options"`
 	FollowUps      []FollowUp              `json:"followUps"` // of earlier assignments
+	ScaleOffer     *breakdown.ScaleLine    `json:"scaleOffer,omitempty"`
+	Deciding       []DecidingPoint         `json:"deciding"` // found points that decide most
 }
 
 // Dial is a direction as it is said: in degrees within one turn, and on both
@@ -165,6 +167,7 @@ func Read(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm, past 
 		out.Scale = &Scale{plane.PxPerM, plane.ScaleU}
 	}
 	out.FollowUps = past.followUps(e, values)
+	out.Deciding, out.ScaleOffer = deciding(e, sheet, out.Values), scaleByHeight(sheet)
 	record := past.record(e)
 	for _, f := range out.Findings {
 		o := Option{Fault: f.Fault, Name: f.Name, Cues: coach.Order(e.CuesFor(f.Fault), record), Drills: e.DrillsFor(f.Fault)}
@@ -250,6 +253,15 @@ func Pedal(e playbook.Event, b store.Bench, pts []int64, target, pitch float64) 
 
 // Sheet lays an attempt out for measuring.
 func Sheet(e playbook.Event, b store.Bench, pts []int64) (*measure.Recording, error) {
+	s, err := Placed(e, b, pts)
+	if err == nil {
+		follow(s, b.Followed)
+	}
+	return s, err
+}
+
+// Placed lays an attempt out with the points that were placed alone.
+func Placed(e playbook.Event, b store.Bench, pts []int64) (*measure.Recording, error) {
 	if b.Clip == nil || b.Clip.Status != "ready" {
 		return nil, store.Invalid("the clip is not ready yet")
 	}
@@ -275,7 +287,6 @@ func Sheet(e playbook.Event, b store.Bench, pts []int64) (*measure.Recording, er
 		}
 		s.Observations[l.Frame][body.Landmark(l.Name)] = measure.Observation{At: r2.Vec{X: l.X, Y: l.Y}, U: u, Source: l.Source, Confidence: l.Confidence}
 	}
-	follow(s, b.Followed)
 	return s, nil
 }
 

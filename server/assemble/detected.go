@@ -9,6 +9,7 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/breakdown"
+	"neokinema/core/judge"
 	"neokinema/core/measure"
 	"neokinema/core/playbook"
 	"neokinema/core/pose"
@@ -34,15 +35,17 @@ type FoundBody struct {
 	Marks  []map[body.Landmark]pose.Mark // on each of them
 	Paths  map[body.Landmark][]pose.Mark // on every picture from the first of them to the last
 	Height float64                       // of the athlete, standing
+
+	widened float64
 }
 
 // FindBody makes landmarks of a body model's looks. near is the athlete's side toward
-// the camera.
-func FindBody(looks []pose.Look, near body.Side, at func(frame int) float64) FoundBody {
-	out := FoundBody{Height: pose.HeightPx(looks)}
+// the camera; widened, by how much what the model is unsure of is to be widened.
+func FindBody(looks []pose.Look, near body.Side, widened float64, at func(frame int) float64) FoundBody {
+	out := FoundBody{Height: pose.HeightPx(looks), widened: widened}
 	var times []float64
 	for _, l := range looks {
-		out.Marks = append(out.Marks, weights.Pose.Marks(l, near, out.Height, pose.Caution))
+		out.Marks = append(out.Marks, weights.Pose.Marks(l, near, out.Height, widened))
 		out.Frames, times = append(out.Frames, l.Frame), append(times, at(l.Frame))
 	}
 	pose.UndoSwaps(out.Marks, times, out.Height)
@@ -85,6 +88,7 @@ func (p FollowPlan) WithDetected(followed store.FollowedPaths, found FoundBody) 
 	if len(found.Frames) == 0 {
 		return followed
 	}
+	followed.Widened = found.widened
 	first := found.Frames[0]
 	for name, marks := range found.Paths {
 		i := slices.IndexFunc(followed.Paths, func(f store.Path) bool { return f.Name == string(name) })
@@ -166,7 +170,104 @@ func lose(lost []store.LostPoint, frame int, why string) []store.LostPoint {
 // original is a length of the kept pictures in the original, px, to a hundredth.
 func (p FollowPlan) original(v float64) float64 { return math.Round(100*p.scale*v) / 100 }
 
-// Placed reports whether the coach has placed a point that can be followed.
-func Placed(b store.Bench) bool {
+// HasPlaced reports whether the coach has placed a point that can be followed.
+func HasPlaced(b store.Bench) bool {
 	return slices.ContainsFunc(b.Landmarks, func(l breakdown.Landmark) bool { return l.Source == breakdown.Placed && b.Clip.Has(l.Frame) })
+}
+
+// DecidingPoint is a found point on whose place verdicts hang, with its picture.
+type DecidingPoint struct {
+	judge.DecidingPoint
+	Frame  int  `json:"frame"`
+	Unsure bool `json:"unsure"` // the model is less sure of it than of most
+}
+
+// deciding are the found points that decide most of an attempt's verdicts.
+func deciding(e playbook.Event, s *measure.Recording, values []judge.Judged) []DecidingPoint {
+	at := func(keyID string, l body.Landmark) (measure.Observation, bool) {
+		frame, stamped := s.Stamps[keyID]
+		m, seen := s.Observations[frame][l]
+		return m, stamped && seen && m.Source == breakdown.Detected
+	}
+	var us []float64
+	for _, frame := range s.Stamps {
+		for _, m := range s.Observations[frame] {
+			if m.Source == breakdown.Detected {
+				us = append(us, m.U)
+			}
+		}
+	}
+	slices.Sort(us)
+	out := []DecidingPoint{}
+	for _, p := range judge.Deciding(e, values, func(keyID string, l body.Landmark) bool {
+		_, found := at(keyID, l)
+		return found
+	}) {
+		const doubtful, wide = 0.5, 1.4
+		m, _ := at(p.KeyID, p.Landmark)
+		out = append(out, DecidingPoint{p, s.Stamps[p.KeyID], m.Confidence < doubtful || m.U > wide*us[len(us)/2]})
+	}
+	return out
+}
+
+// heightShareU is how well a body's links tell its standing height, as a share: limb
+// proportions differ, and links are seen shortened (root mean square on the shipped
+// clips with as much for people unlike them).
+const heightShareU = 0.03
+
+// scaleByHeight offers the athlete's standing height as the picture's scale where none
+// is set: a vertical line through the picture on which the found body is at its
+// longest.
+func scaleByHeight(s *measure.Recording) *breakdown.ScaleLine {
+	if s.Calibration.Scale != nil || s.HeightM == 0 {
+		return nil
+	}
+	type seen struct {
+		frame  int
+		height float64
+	}
+	var all []seen
+	for frame, on := range s.Observations {
+		if h, ok := heightOn(on); ok {
+			all = append(all, seen{frame, h})
+		}
+	}
+	if len(all) < fewestHeights {
+		return nil
+	}
+	slices.SortFunc(all, func(a, b seen) int { return cmp.Or(cmp.Compare(a.height, b.height), a.frame-b.frame) })
+	tall := all[len(all)*9/10]
+	on := s.Observations[tall.frame]
+	foot := r2.Scale(0.5, r2.Add(on["ankle.L"].At, on["ankle.R"].At))
+	foot.Y = math.Max(on["ankle.L"].At.Y, on["ankle.R"].At.Y) + body.Lengths.AnkleHeight*tall.height
+	top := math.Max(0, foot.Y-tall.height)
+	return &breakdown.ScaleLine{
+		A: breakdown.Spot{X: foot.X, Y: top + tall.height}, B: breakdown.Spot{X: foot.X, Y: top},
+		Metres: s.HeightM, What: "standing height", Frame: &tall.frame, U: heightShareU * s.HeightM,
+	}
+}
+
+// fewestHeights is on how many pictures a body must be found to tell its height.
+const fewestHeights = 20
+
+// heightOn is the standing height that a picture's links of trunk and leg tell, px.
+func heightOn(on map[body.Landmark]measure.Observation) (float64, bool) {
+	at := func(part string, side body.Side) (r2.Vec, bool) {
+		m, ok := on[body.Landmark(part+"."+string(side))]
+		return m.At, ok
+	}
+	leg := 0.0
+	var hips, shoulders r2.Vec
+	for _, side := range []body.Side{body.Left, body.Right} {
+		hip, okH := at("hip", side)
+		knee, okK := at("knee", side)
+		ankle, okA := at("ankle", side)
+		shoulder, okS := at("shoulder", side)
+		if !okH || !okK || !okA || !okS {
+			return 0, false
+		}
+		leg = math.Max(leg, r2.Norm(r2.Sub(hip, knee))+r2.Norm(r2.Sub(knee, ankle)))
+		hips, shoulders = r2.Add(hips, r2.Scale(0.5, hip)), r2.Add(shoulders, r2.Scale(0.5, shoulder))
+	}
+	return (leg + r2.Norm(r2.Sub(shoulders, hips))) / (body.Lengths.ShoulderHeight - body.Lengths.AnkleHeight), true
 }

@@ -151,7 +151,7 @@ func calibration(b store.Bench) optics.Calibration {
 	out := optics.Calibration{Rightward: b.Clip.Rightward, MarkU: MarkU(b), Centre: middle(b)}
 	first := onFirstPicture(b)
 	if l := b.Calibration.Scale; l != nil {
-		out.Scale = &optics.Scale{Line: optics.Line{A: first(l.Frame, l.A), B: first(l.Frame, l.B)}, Metres: l.Metres}
+		out.Scale = &optics.Scale{Line: optics.Line{A: first(l.Frame, l.A), B: first(l.Frame, l.B)}, Metres: l.Metres, U: l.U}
 	}
 	if l := b.Calibration.Level; l != nil {
 		out.Level = &optics.Level{Line: optics.Line{A: first(l.Frame, l.A), B: first(l.Frame, l.B)}, Vertical: l.Vertical}

@@ -15,6 +15,7 @@ import (
 	"neokinema/core/breakdown"
 	"neokinema/core/measure"
 	"neokinema/core/optics"
+	"neokinema/core/pose"
 	"neokinema/core/track"
 	"neokinema/server/store"
 )
@@ -208,8 +209,9 @@ func follow(s *measure.Recording, f *store.FollowedPaths) {
 	if f == nil {
 		return
 	}
-	for _, path := range f.Paths {
+	for _, path := range Mended(s, f).Paths {
 		name := body.Landmark(path.Name)
+		placed := placedOn(s, name)
 		for i, u := range path.U {
 			frame := f.First + i
 			if u == 0 {
@@ -218,9 +220,57 @@ func follow(s *measure.Recording, f *store.FollowedPaths) {
 			if s.Observations[frame] == nil {
 				s.Observations[frame] = map[body.Landmark]measure.Observation{}
 			}
-			if _, placed := s.Observations[frame][name]; !placed {
-				s.Observations[frame][name] = measure.Observation{At: r2.Vec{X: path.X[i], Y: path.Y[i]}, U: u, Source: path.Source, Confidence: path.Confidence[i]}
+			if _, placed := s.Observations[frame][name]; placed {
+				continue
+			}
+			source := path.Source
+			if source == breakdown.Detected && slices.ContainsFunc(placed, func(p int) bool { return math.Abs(s.Timeline.At(p)-s.Timeline.At(frame)) <= pose.Lasts }) {
+				source = breakdown.Followed // a coach has looked at it beside
+			}
+			s.Observations[frame][name] = measure.Observation{At: r2.Vec{X: path.X[i], Y: path.Y[i]}, U: u, Source: source, Confidence: path.Confidence[i]}
+		}
+	}
+}
+
+// placedOn are the pictures on which a coach put a landmark.
+func placedOn(s *measure.Recording, l body.Landmark) (frames []int) {
+	for frame, on := range s.Observations {
+		if m, ok := on[l]; ok && m.Source == breakdown.Placed {
+			frames = append(frames, frame)
+		}
+	}
+	return frames
+}
+
+// Mended are found paths as they lie with the points that a coach has placed or
+// confirmed since: their neighbours in time follow them. Paths that were followed
+// from placed points stay.
+func Mended(s *measure.Recording, f *store.FollowedPaths) store.FollowedPaths {
+	out := *f
+	out.Paths = slices.Clone(f.Paths)
+	for k, path := range out.Paths {
+		if path.Source == breakdown.Detected {
+			if placed := placedOn(s, body.Landmark(path.Name)); len(placed) > 0 {
+				out.Paths[k] = mend(s, f.First, path, placed)
 			}
 		}
 	}
+	return out
+}
+
+func mend(s *measure.Recording, first int, path store.Path, placed []int) store.Path {
+	marks, fixed := make([]pose.Mark, len(path.U)), map[int]pose.Mark{}
+	for i := range marks {
+		marks[i] = pose.Mark{At: r2.Vec{X: path.X[i], Y: path.Y[i]}, U: path.U[i]}
+	}
+	for _, frame := range placed {
+		m := s.Observations[frame][body.Landmark(path.Name)]
+		fixed[frame-first] = pose.Mark{At: m.At, U: m.U}
+	}
+	marks = pose.Mend(marks, func(i int) float64 { return s.Timeline.At(first + i) }, fixed)
+	path.X, path.Y, path.U = slices.Clone(path.X), slices.Clone(path.Y), slices.Clone(path.U)
+	for i, m := range marks {
+		path.X[i], path.Y[i], path.U[i] = m.At.X, m.At.Y, m.U
+	}
+	return path
 }

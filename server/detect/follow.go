@@ -30,6 +30,15 @@ type Tracker struct {
 // NewTracker follows whoever is found first; in a square that was dragged, if one is.
 func NewTracker(f *Finder, asked *Region) *Tracker { return &Tracker{finder: f, asked: asked} }
 
+// Next is the square to look in on the next picture; false: none, nobody was found.
+func (t *Tracker) Next() (Region, bool) { return t.next, t.have }
+
+// Resume goes on as if the tracker had just found somebody, and were to look there.
+func (t *Tracker) Resume(next Region) {
+	t.next, t.have = next, true
+	t.last, t.seen = next, true
+}
+
 // Look looks at the next picture; false: nobody is found on it.
 func (t *Tracker) Look(p *Picture) (pose.Look, bool, error) {
 	for range 2 { // where it was, then anew

@@ -107,6 +107,7 @@ type Line struct {
 	Filmless bool       `db:"filmless"` // simulated: there are no pictures
 	Stamps   int        `db:"stamps"`
 	Marks    int        `db:"marks"`
+	Found    *string    `db:"found"` // what its film shows by what was found on it
 	Focus    *string    `db:"focus"`
 	Refilm   *time.Time `db:"refilm"`
 	CueWords *string    `db:"words"`
@@ -142,6 +143,7 @@ func linesWhere(condition string) string {
 	return `select ` + attemptColumns + `, t.name as athlete, c.id as clip, c.status, c.first, c.capture_rate, coalesce(c.filmless, false) as filmless,
 			(select count(*) from stamp where attempt_id = p.id) as stamps,
 			(select count(*) from landmark where attempt_id = p.id) as marks,
+			(select nullif(r.says, '') from calibration k join landmark_run r on r.id = k.following_id where k.attempt_id = p.id) as found,
 			g.fault as focus, g.refilm, g.words
 		from attempt p join athlete t on t.id = p.athlete_id join session e on e.id = p.session_id
 		left join clip c on c.attempt_id = p.id

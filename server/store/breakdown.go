@@ -21,7 +21,7 @@ const selectBreakdown = `select json_build_object(
 	'stamps', coalesce((select json_object_agg(key_id, frame) from stamp where attempt_id = $1), '{}'),
 	'landmarks', coalesce((select json_agg(json_strip_nulls(json_build_object('frame', frame, 'name', name, 'x', x, 'y', y, 'u', u, 'source', source, 'confidence', confidence, 'run', run_id)) order by frame, name) from landmark where attempt_id = $1), '[]'),
 	'calibration', json_strip_nulls(coalesce((select json_build_object(
-		'scale', (select json_build_object('a', spot(scale_a), 'b', spot(scale_b), 'metres', scale_m, 'what', scale_what, 'frame', scale_frame) where scale_a is not null),
+		'scale', (select json_build_object('a', spot(scale_a), 'b', spot(scale_b), 'metres', scale_m, 'what', scale_what, 'frame', scale_frame, 'u', nullif(scale_u, 0)) where scale_a is not null),
 		'level', (select json_build_object('a', spot(level_a), 'b', spot(level_b), 'vertical', level_vertical, 'frame', level_frame) where level_a is not null),
 		'origin', (select json_build_object('at', spot(origin), 'frame', origin_frame) where origin is not null),
 		'knownInterval', (select json_build_object('from', interval_from, 'to', interval_to, 'seconds', interval_s, 'u', interval_u) where interval_from is not null),
@@ -43,7 +43,7 @@ const selectBreakdown = `select json_build_object(
 	'followUps', coalesce((select json_agg(json_build_object('of', of_attempt, 'fault', fault, 'cue', cue, 'outcome', outcome) order by made) from follow_up where attempt_id = $1), '[]'),
 	'result', (select json_build_object('mark', mark, 'foul', foul) from attempt where id = $1),
 	'details', (select json_strip_nulls(json_build_object('implementG', implement_g, 'wind', wind, 'effort', effort, 'rpe', rpe, 'landedDeg', landed_deg, 'boardCm', board_cm)) from attempt where id = $1)) as breakdown,
-	coalesce((select kind from command where attempt_id = $1 and state = 'done' and kind not in ('undo', 'redo') order by version desc limit 1), '') as undo,
+	coalesce((select kind from command where attempt_id = $1 and state = 'done' and kind not in ('undo', 'redo') and not background order by version desc limit 1), '') as undo,
 	coalesce((select kind from command where attempt_id = $1 and state = 'undone' order by version limit 1), '') as redo`
 
 // readBreakdown reads what was put in on an attempt whose clip is read already.
@@ -163,6 +163,7 @@ func (s *saver) calibration(was, is breakdown.Calibration) {
 	set("scale_m", only(is.Scale != nil, scale.Metres))
 	set("scale_what", only(is.Scale != nil, scale.What))
 	set("scale_frame", scale.Frame)
+	set("scale_u", scale.U)
 	level := value(is.Level)
 	set("level_a", point(is.Level != nil, level.A))
 	set("level_b", point(is.Level != nil, level.B))

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"reflect"
 
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
@@ -21,11 +22,13 @@ type Command struct {
 	Version int
 	Kind    string            // a command's, or breakdown.Undo or breakdown.Redo
 	Content breakdown.Command // nil to undo and to do again
+
+	background bool // nobody asked for it: nobody takes it back
 }
 
 // NewCommand is a command on a version of an attempt.
 func NewCommand(version int, content breakdown.Command) Command {
-	return Command{NewID(), version, content.Kind(), content}
+	return Command{ID: NewID(), Version: version, Kind: content.Kind(), Content: content}
 }
 
 // UnmarshalJSON reads a command with its content beside its id, version and kind.
@@ -91,7 +94,11 @@ func (s *Store) Execute(ctx context.Context, viewer, attempt uuid.UUID, e playbo
 			out = before
 			return nil
 		}
-		if c.Version != version {
+		changed, err := c.changedSince(ctx, tx, attempt, version)
+		if err != nil {
+			return err
+		}
+		if changed {
 			return Conflict{before}
 		}
 		if err := s.apply(ctx, tx, viewer, before, e, c); err != nil {
@@ -101,6 +108,20 @@ func (s *Store) Execute(ctx context.Context, viewer, attempt uuid.UUID, e playbo
 		return err
 	})
 	return out, err
+}
+
+// changedSince reports whether anything but the background's finds has changed an
+// attempt since the version that a command was made on: what is found beside a coach
+// contradicts nothing that the coach does.
+func (c Command) changedSince(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, version int) (changed bool, err error) {
+	if c.Version == version {
+		return false, nil
+	}
+	if c.Version > version {
+		return true, nil
+	}
+	return changed, tx.GetContext(ctx, &changed, `select exists (select from command where attempt_id = $1 and version > $2 and not background)
+		or (select count(*) from command where attempt_id = $1 and version > $2) < $3`, attempt, c.Version, version-c.Version)
 }
 
 // doneBefore tells a command that was applied before from another one under its
@@ -145,7 +166,7 @@ func (s *Store) apply(ctx context.Context, tx *sqlx.Tx, viewer uuid.UUID, before
 	case breakdown.Redo:
 		after, err = stepHistory(ctx, tx, before, f, redo)
 	default:
-		if after, inverse, err = breakdown.Do(before.Breakdown, f, c.Content); err == nil {
+		if after, inverse, err = breakdown.Do(before.Breakdown, f, c.Content); err == nil && !c.background {
 			_, err = tx.ExecContext(ctx, `update command set state = 'gone' where attempt_id = $1 and state = 'undone'`, attempt)
 		}
 	}
@@ -154,6 +175,14 @@ func (s *Store) apply(ctx context.Context, tx *sqlx.Tx, viewer uuid.UUID, before
 	}
 	if err := saveBreakdown(ctx, tx, attempt, before.Breakdown, after); err != nil {
 		return err
+	}
+	if err := s.notePoints(ctx, tx, before, after); err != nil {
+		return err
+	}
+	if !reflect.DeepEqual(before.Calibration.Subject, after.Calibration.Subject) {
+		if err := forgetLooks(ctx, tx, attempt); err != nil {
+			return err
+		}
 	}
 	body, err := content(c.Content)
 	if err != nil {
@@ -166,8 +195,8 @@ func (s *Store) apply(ctx context.Context, tx *sqlx.Tx, viewer uuid.UUID, before
 	if _, err := tx.ExecContext(ctx, `update attempt set version = version + 1 where id = $1`, attempt); err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, `insert into command (id, attempt_id, version, account_id, kind, body, inverse) values ($1, $2, $3, $4, $5, $6, $7)`,
-		c.ID, attempt, before.Attempt.Version+1, viewer, c.Kind, body, back)
+	_, err = tx.ExecContext(ctx, `insert into command (id, attempt_id, version, account_id, kind, body, inverse, background) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
+		c.ID, attempt, before.Attempt.Version+1, viewer, c.Kind, body, back, c.background)
 	return err
 }
 
@@ -200,7 +229,7 @@ func stepHistory(ctx context.Context, tx *sqlx.Tx, before Bench, f breakdown.Fac
 		Content []byte
 	}
 	err := tx.GetContext(ctx, &row, fmt.Sprintf(`select id, kind, %s as content from command where attempt_id = $1 and state = $2
-		and kind not in ('undo', 'redo') order by %s limit 1`, d.column, d.order), before.Attempt.ID, d.from)
+		and kind not in ('undo', 'redo') and not background order by %s limit 1`, d.column, d.order), before.Attempt.ID, d.from)
 	if errors.Is(notFound(err), ErrNotFound) {
 		return before.Breakdown, Invalid(d.nothing)
 	}

@@ -100,6 +100,9 @@ func (s *Store) ClearFrames(ctx context.Context, id uuid.UUID) error {
 		if err := tx.GetContext(ctx, &there, `select true from clip where id = $1 for share`, id); err != nil {
 			return notFound(err)
 		}
+		if _, err := tx.ExecContext(ctx, `delete from body_look where clip_id = $1`, id); err != nil {
+			return err
+		}
 		return makeTable(ctx, tx, pictures, id)
 	})
 }

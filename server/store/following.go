@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"sync"
@@ -11,6 +12,7 @@ import (
 
 	"neokinema/core/breakdown"
 	"neokinema/core/playbook"
+	"neokinema/core/pose"
 )
 
 // FollowedPaths is what a following found, in pixels of the original picture.
@@ -18,6 +20,11 @@ type FollowedPaths struct {
 	First  int         `json:"first"`  // the first picture followed on
 	Camera [][]float64 `json:"camera"` // how the still world moved from the first picture to each: turn (real, imaginary), shift (x, y), or a homography by its first eight elements; none: it stood
 	Paths  []Path      `json:"paths"`
+	// Widened is by how much the uncertainty of the points that a body model found
+	// was widened.
+	Widened float64 `json:"-"`
+	// Says is what the attempt shows by it, before anybody looked.
+	Says string `json:"-"`
 }
 
 // Path is what a run proposes of one landmark: where it is on each picture from
@@ -56,33 +63,71 @@ type LostPoint struct {
 // Whether there is something to follow from is for the caller to see.
 func (s *Store) AddFollowing(ctx context.Context, viewer, id, attempt uuid.UUID, enqueue Enqueue) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
-		return once(ctx, tx, "following", id, viewer, attempt, func() error { return addFollowing(ctx, tx, viewer, id, attempt, enqueue) })
+		return once(ctx, tx, "following", id, viewer, attempt, func() error {
+			return addFollowing(ctx, tx, Task{ID: id, Kind: TaskFollow, Subject: &attempt, AccountID: &viewer}, enqueue)
+		})
 	})
 }
 
-func addFollowing(ctx context.Context, tx *sqlx.Tx, viewer, id, attempt uuid.UUID, enqueue Enqueue) error {
-	b, err := readBench(ctx, tx, viewer, attempt)
+// unasked is the input of a following that nobody asked for: its film had come in.
+var unasked = []byte(`{"unasked": true}`)
+
+// Unasked reports whether nobody asked for a task.
+func (t Task) Unasked() bool {
+	var in struct{ Unasked bool }
+	return json.Unmarshal(t.Input, &in) == nil && in.Unasked
+}
+
+// ReadFilm puts the finding of the body on a clip that is ready in line, for its
+// athlete's coach, unless a coach has placed points or asked for it already. One that
+// nobody asked for and that is under way begins anew.
+func (s *Store) ReadFilm(ctx context.Context, clip uuid.UUID, enqueue Enqueue) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		var of struct {
+			Attempt uuid.UUID `db:"attempt_id"`
+			Coach   uuid.UUID `db:"coach_id"`
+			Begun   bool
+		}
+		if err := tx.GetContext(ctx, &of, `select c.attempt_id, t.coach_id, exists (select from landmark l where l.attempt_id = p.id)
+			or exists (select from task where kind = 'follow' and subject = p.id and state <> 'cancelled' and (input->>'unasked') is null) as begun
+			from clip c join attempt p on p.id = c.attempt_id join athlete t on t.id = p.athlete_id where c.id = $1 and c.status = 'ready' for update of p`, clip); err != nil {
+			return notFound(err)
+		}
+		if of.Begun {
+			return nil
+		}
+		if _, err := tx.ExecContext(ctx, `update task set state = 'cancelled', worker = null, ended = now()
+			where kind = 'follow' and subject = $1 and state in ('waiting', 'running')`, of.Attempt); err != nil {
+			return err
+		}
+		return addFollowing(ctx, tx, Task{ID: NewID(), Kind: TaskFollow, Subject: &of.Attempt, AccountID: &of.Coach, Input: unasked}, enqueue)
+	})
+}
+
+func addFollowing(ctx context.Context, tx *sqlx.Tx, t Task, enqueue Enqueue) error {
+	b, err := readBench(ctx, tx, *t.AccountID, *t.Subject)
 	if err != nil {
 		return err
 	}
 	if b.Clip == nil || b.Clip.Status != "ready" {
 		return invalid("the clip is not ready yet")
 	}
-	busy, err := underWay(ctx, tx, TaskFollow, attempt)
+	busy, err := underWay(ctx, tx, TaskFollow, *t.Subject)
 	if err != nil {
 		return err
 	}
 	if busy {
 		return invalid("the points of this attempt are being followed already")
 	}
-	if _, err := tx.ExecContext(ctx, `insert into landmark_run (id, attempt_id, account_id, kind) values ($1, $2, $3, 'following')`, id, attempt, viewer); err != nil {
+	if _, err := tx.ExecContext(ctx, `insert into landmark_run (id, attempt_id, account_id, kind) values ($1, $2, $3, 'following')`, t.ID, t.Subject, t.AccountID); err != nil {
 		return err
 	}
-	return addTask(ctx, tx, Task{ID: id, Kind: TaskFollow, Subject: &attempt, AccountID: &viewer, Total: b.Clip.Frames}, enqueue)
+	t.Total = b.Clip.Frames
+	return addTask(ctx, tx, t, enqueue)
 }
 
 // FinishFollowing keeps what a worker found, and measures the attempt with it from
-// then on, which can be undone.
+// then on. Where somebody asked for it, it can be undone.
 func (s *Store) FinishFollowing(ctx context.Context, t Task, worker uuid.UUID, found FollowedPaths) error {
 	camera, err := json.Marshal(found.Camera)
 	if err != nil {
@@ -97,7 +142,7 @@ func (s *Store) FinishFollowing(ctx context.Context, t Task, worker uuid.UUID, f
 		if err != nil || !mine {
 			return err // cancelled meanwhile
 		}
-		if _, err := tx.ExecContext(ctx, `update landmark_run set finished = true, first = $2, camera = $3 where id = $1`, t.ID, found.First, camera); err != nil {
+		if _, err := tx.ExecContext(ctx, `update landmark_run set finished = true, first = $2, camera = $3, widened = $4, says = $5 where id = $1`, t.ID, found.First, camera, cmp.Or(found.Widened, pose.Caution), found.Says); err != nil {
 			return err
 		}
 		for _, p := range found.Paths {
@@ -115,7 +160,9 @@ func (s *Store) FinishFollowing(ctx context.Context, t Task, worker uuid.UUID, f
 			return err
 		}
 		run := t.ID.String()
-		return s.apply(ctx, tx, *t.AccountID, before, playbook.Event{}, NewCommand(version, &breakdown.UseFollowing{Following: &run}))
+		c := NewCommand(version, &breakdown.UseFollowing{Following: &run})
+		c.background = t.Unasked()
+		return s.apply(ctx, tx, *t.AccountID, before, playbook.Event{}, c)
 	})
 }
 
@@ -134,13 +181,14 @@ func (s *Store) followedPoints(ctx context.Context, id uuid.UUID) (*FollowedPath
 		return f, nil
 	}
 	var run struct {
-		First  int
-		Camera []byte
+		First   int
+		Camera  []byte
+		Widened float64
 	}
-	if err := s.DB.GetContext(ctx, &run, `select first, coalesce(camera, '[]') as camera from landmark_run where id = $1 and finished`, id); err != nil {
+	if err := s.DB.GetContext(ctx, &run, `select first, coalesce(camera, '[]') as camera, widened from landmark_run where id = $1 and finished`, id); err != nil {
 		return nil, notFound(err)
 	}
-	f := &FollowedPaths{First: run.First, Paths: []Path{}}
+	f := &FollowedPaths{First: run.First, Paths: []Path{}, Widened: run.Widened}
 	if err := json.Unmarshal(run.Camera, &f.Camera); err != nil {
 		return nil, err
 	}

@@ -20,6 +20,7 @@ type clips struct {
 	store   *store.Store
 	metrics *metrics
 	enqueue store.Enqueue
+	reads   bool // the body is found on films as they come in
 }
 
 func (w clips) probe(ctx context.Context, r *run) error {
@@ -252,6 +253,9 @@ func (w clips) decodeFile(ctx context.Context, r *run, clip store.Clip, path str
 	}
 	if err := w.store.FinishDecoding(ctx, clip, pts); err != nil {
 		return fmt.Errorf("open the clip: %w", err)
+	}
+	if w.reads {
+		return w.store.ReadFilm(ctx, clip.ID, w.enqueue)
 	}
 	return nil
 }

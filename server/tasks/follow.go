@@ -27,7 +27,7 @@ type follower struct {
 const told = 8
 
 func (w follower) follow(ctx context.Context, r *run) error {
-	err := w.followPoints(ctx, r)
+	err := quietly(func() error { return w.followPoints(ctx, r) })
 	var bad store.Invalid
 	switch {
 	case err == nil || ctx.Err() != nil || errors.Is(err, errNotOurs) || errors.Is(err, store.ErrNotFound):
@@ -58,7 +58,9 @@ func (w follower) followPoints(ctx context.Context, r *run) error {
 		if err != nil {
 			return err
 		}
-		body = assemble.FindBody(looks, assemble.Near(e, b), w.instants(ctx, b))
+		if body, err = w.FindBody(ctx, e, b, looks); err != nil {
+			return err
+		}
 		plan = plan.WithFeet(body)
 	}
 	paths, moved, err := track.Follow(ctx, film, plan.Pictures, plan.Seeds, func(done, of int) error {
@@ -72,6 +74,10 @@ func (w follower) followPoints(ctx context.Context, r *run) error {
 	}
 	track.HoldSegmentLengths(paths, plan.Seeds, measure.Links(plan.Names))
 	found := plan.WithDetected(plan.Found(paths, moved), body)
+	b.Followed = &found
+	if found.Says, err = w.FirstReading(ctx, *r.AccountID, b); err != nil { // what was found counts all the same
+		found.Says = ""
+	}
 	return w.Store.FinishFollowing(ctx, r.Task, r.worker, found)
 }
 

@@ -7,7 +7,10 @@ import (
 	"math"
 	"slices"
 
+	"github.com/google/uuid"
+
 	"neokinema/core/pose"
+	"neokinema/server/analysis"
 	"neokinema/server/assemble"
 	"neokinema/server/detect"
 	"neokinema/server/store"
@@ -28,73 +31,122 @@ func (w follower) look(ctx context.Context, r *run, b store.Bench, plan assemble
 		return nil, 0, err
 	}
 	defer finder.Close()
-	every := detect.Every(rateOf(b.Clip))
-	var numbers []int
-	for i := 0; i < plan.Pictures; i += every {
-		numbers = append(numbers, plan.First+i)
-	}
-	if last := plan.First + plan.Pictures - 1; numbers[len(numbers)-1] != last {
-		numbers = append(numbers, last)
-	}
+	numbers := lookedAt(b.Clip, plan)
 	begin, asked := subject(b, plan, numbers)
+	kept, err := w.Store.Looks(ctx, b.Clip.ID)
+	if err != nil {
+		return nil, 0, err
+	}
+	p := pass{follower: w, run: r, clip: b.Clip.ID, finder: finder, asked: asked, of: 2 * len(numbers), kept: map[int]store.BodyLook{}}
+	for _, l := range kept {
+		p.kept[l.Frame] = l
+	}
 	// From where somebody is known to be: forward to the end, then backward.
-	var looks []pose.Look
-	done := 0
-	pass := func(numbers []int) error {
-		tracker := detect.NewTracker(finder, asked)
-		for _, number := range numbers {
-			jpeg, err := w.Store.Picture(ctx, *r.AccountID, b.Clip.ID, number)
-			if err != nil {
+	before := slices.Clone(numbers[:begin])
+	slices.Reverse(before)
+	for _, part := range [][]int{numbers[begin:], before} {
+		if err := p.over(ctx, part); err != nil {
+			return nil, p.done, err
+		}
+	}
+	slices.SortFunc(p.looks, func(a, b pose.Look) int { return a.Frame - b.Frame })
+	if len(p.looks) < fewestLooks && len(plan.Seeds) == 0 {
+		return nil, p.done, store.Invalid("nobody is found on this film: drag a square round the athlete under \"Several people in the picture\", or place the points by hand")
+	}
+	return p.looks, p.done, nil
+}
+
+// lookedAt are the pictures to look at so that all of a plan's lie between two: the
+// same ones of a clip whatever the plan, and its last where the plan goes on to it.
+func lookedAt(c *store.Clip, plan assemble.FollowPlan) (numbers []int) {
+	every, end := detect.Every(analysis.RateOf(c)), c.First+c.Frames-1
+	for n := c.First; n < end; n += every {
+		if n+every > plan.First && n-every < plan.First+plan.Pictures {
+			numbers = append(numbers, n)
+		}
+	}
+	if len(numbers) == 0 || plan.First+plan.Pictures > numbers[len(numbers)-1] {
+		numbers = append(numbers, end)
+	}
+	return numbers
+}
+
+// pass looks at a clip's pictures one after the other, each once in the clip's life:
+// what was seen is kept as soon as a few are done.
+type pass struct {
+	follower
+	run    *run
+	clip   uuid.UUID
+	finder *detect.Finder
+	asked  *detect.Region
+	kept   map[int]store.BodyLook
+	fresh  []store.BodyLook // not stored yet
+	looks  []pose.Look
+	done   int
+	of     int
+}
+
+// over looks at pictures in an order.
+func (p *pass) over(ctx context.Context, numbers []int) error {
+	tracker := detect.NewTracker(p.finder, p.asked)
+	for _, number := range numbers {
+		if err := p.at(ctx, tracker, number); err != nil {
+			return err
+		}
+		if p.done++; p.done%told == 0 {
+			if err := p.tell(ctx); err != nil {
 				return err
 			}
-			picture, err := decode(jpeg)
-			if err != nil {
-				return err
-			}
-			look, found, err := tracker.Look(picture)
-			if err != nil {
-				return err
-			}
-			if found {
-				look.Frame = number
-				looks = append(looks, look)
-			}
-			if done++; done%told == 0 {
-				if err := r.progress(ctx, done, 2*len(numbers)); err != nil {
-					return err
-				}
-			}
+		}
+	}
+	return p.tell(ctx)
+}
+
+func (p *pass) at(ctx context.Context, tracker *detect.Tracker, number int) error {
+	if seen, ok := p.kept[number]; ok {
+		if len(seen.Next) == 4 {
+			tracker.Resume(detect.Region{X: seen.Next[0], Y: seen.Next[1], Size: seen.Next[2], Turn: seen.Next[3]})
+		}
+		if look, found := seen.Look(); found {
+			p.looks = append(p.looks, look)
 		}
 		return nil
 	}
-	if err := pass(numbers[begin:]); err != nil {
-		return nil, done, err
+	jpeg, err := p.Store.Picture(ctx, *p.run.AccountID, p.clip, number)
+	if err != nil {
+		return err
 	}
-	if begin > 0 {
-		before := slices.Clone(numbers[:begin])
-		slices.Reverse(before)
-		if err := pass(before); err != nil {
-			return nil, done, err
-		}
+	picture, err := decode(jpeg)
+	if err != nil {
+		return err
 	}
-	slices.SortFunc(looks, func(a, b pose.Look) int { return a.Frame - b.Frame })
-	if len(looks) < fewestLooks && len(plan.Seeds) == 0 {
-		return nil, done, store.Invalid("nobody is found on this film: drag a square round the athlete under \"Several people in the picture\", or place the points by hand")
+	look, found, err := tracker.Look(picture)
+	if err != nil {
+		return err
 	}
-	return looks, done, nil
+	look.Frame = number
+	if found {
+		p.looks = append(p.looks, look)
+	}
+	next := []float64{}
+	if r, ok := tracker.Next(); ok {
+		next = []float64{r.X, r.Y, r.Size, r.Turn}
+	}
+	p.fresh = append(p.fresh, store.NewBodyLook(number, look, found, next))
+	return nil
+}
+
+// tell keeps what was seen since the last time, and how far the pass has come.
+func (p *pass) tell(ctx context.Context) error {
+	if err := p.Store.KeepLooks(ctx, p.clip, p.fresh); err != nil {
+		return err
+	}
+	p.fresh = nil
+	return p.run.progress(ctx, p.done, p.of)
 }
 
 // fewestLooks is on how few pictures somebody must be found.
 const fewestLooks = 4
-
-// rateOf is how many pictures a real second has, or what is taken for it while
-// nobody has said.
-func rateOf(c *store.Clip) float64 {
-	if c.CaptureRate > 0 {
-		return c.CaptureRate
-	}
-	return c.PlaybackRate
-}
 
 // subject is where looking begins: on the picture on which the coach dragged a square
 // round the athlete, and in it, px of the kept pictures.
@@ -120,16 +172,4 @@ func decode(data []byte) (*detect.Picture, error) {
 		return nil, err
 	}
 	return detect.NewPicture(m), nil
-}
-
-// instants gives the times of a clip's pictures, s; while the rate is not known, as
-// if the pictures came evenly.
-func (w follower) instants(ctx context.Context, b store.Bench) func(frame int) float64 {
-	pts, err := w.Store.PTS(ctx, b.Clip.ID)
-	if err == nil {
-		if timeline, err := assemble.Film(b, pts); err == nil {
-			return timeline.At
-		}
-	}
-	return func(frame int) float64 { return float64(frame) / math.Max(1, rateOf(b.Clip)) }
 }

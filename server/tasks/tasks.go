@@ -11,6 +11,7 @@ import (
 	"context"
 	"database/sql"
 	"log/slog"
+	"runtime"
 	"sync"
 	"time"
 
@@ -23,6 +24,7 @@ import (
 
 	"neokinema/core/playbook"
 	"neokinema/server/analysis"
+	"neokinema/server/detect"
 	"neokinema/server/store"
 )
 
@@ -45,6 +47,9 @@ const (
 	patience = 3
 	// slow holds what must keep nobody else waiting: one task after the other.
 	slow = "slow"
+	// reading holds the finding and following of points: as many at a time as there
+	// are processors, less the one that serves.
+	reading = "reading"
 )
 
 // Start brings the queue's tables up to date and begins working. models is the
@@ -59,7 +64,7 @@ func Start(ctx context.Context, s *store.Store, books map[string]playbook.Event,
 		return nil, err
 	}
 	q := &Queue{metrics: newMetrics()}
-	clips := clips{store: s, metrics: q.metrics, enqueue: q.Enqueue}
+	clips := clips{store: s, metrics: q.metrics, enqueue: q.Enqueue, reads: detect.Missing(models) == ""}
 	r := &runner{store: s, enqueue: q.Enqueue, work: map[string]work{
 		store.TaskProbe:   clips.probe,
 		store.TaskDecode:  clips.decode,
@@ -72,7 +77,7 @@ func Start(ctx context.Context, s *store.Store, books map[string]playbook.Event,
 	river.AddWorker(workers, r)
 	river.AddWorker(workers, &sweeper{store: s})
 	q.client, err = river.NewClient(driver, &river.Config{
-		Queues:               map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}, slow: {MaxWorkers: 1}},
+		Queues:               map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}, slow: {MaxWorkers: 1}, reading: {MaxWorkers: max(1, runtime.NumCPU()-1)}},
 		Workers:              workers,
 		Logger:               log,
 		Middleware:           []rivertype.Middleware{q.metrics.watch(log)},
@@ -122,8 +127,11 @@ func (q *Queue) Enqueue(ctx context.Context, tx *sqlx.Tx, task uuid.UUID, epoch 
 		return err
 	}
 	opts := &river.InsertOpts{MaxAttempts: patience}
-	if kind == store.TaskFilm || kind == store.TaskScrub {
+	switch kind {
+	case store.TaskFilm, store.TaskScrub:
 		opts.Queue = slow
+	case store.TaskFollow:
+		opts.Queue = reading
 	}
 	_, err := q.client.InsertTx(ctx, tx.Tx, taskArgs{task, epoch}, opts)
 	return err

@@ -10,9 +10,12 @@ import { BenchHeader } from './BenchHeader'
 import {
   arcs,
   carried,
+  confirmation,
   followedAt,
+  foundOn,
   inHand,
   marksAt,
+  nextToConfirm,
   stages,
   valuesAt,
   type BenchContext,
@@ -27,11 +30,13 @@ import { Ladder } from './Ladder'
 import { TakeOff } from './panels/Space'
 import { Score } from './score/Score'
 import { SecondView } from './SecondView'
+import { Finding } from './stage/Finding'
 import { Stage } from './stage/Stage'
 import { useBench } from './useBench'
 import { useBenchKeys } from './useBenchKeys'
 import { useBenchQueries, usePlaybook } from './useBenchQueries'
 import { useKeyPositions } from './useKeyPositions'
+import { isBusy } from './useFilmReading'
 import { usePlayer } from './usePlayer'
 import { useRhythm } from './useRhythm'
 import { useWatched } from './useWatched'
@@ -44,7 +49,7 @@ export function BenchPage() {
 
 const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageName }) {
   const table = useBench(id)
-  const { bench, reading, paths, send } = table
+  const { bench, reading, paths, task, send } = table
   const event = usePlaybook(id, bench)
   const clip = bench?.clip
   const [state, dispatch] = useBenchState()
@@ -66,8 +71,8 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
       if (v) visit(v.keyId)
     }
     const front = (role: string) => bench.firstLine.includes(role)
-    return { bench, event, reading, paths, send, go, visit, open, front }
-  }, [bench, event, reading, paths, send, go, dispatch])
+    return { bench, event, reading, paths, task, send, go, visit, open, front }
+  }, [bench, event, reading, paths, task, send, go, dispatch])
 
   useFirstPicture(context, stage, !!frames)
   useWatched(context, stage, frame, state.pass)
@@ -77,6 +82,13 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
     if (proposals.length === 0) return
     send({ kind: 'stamps', stamps: Object.fromEntries(proposals.map((p) => [p.keyId, p.frame])) })
   }, [proposals, send])
+  const confirm = useCallback(() => {
+    if (!context) return
+    const found = foundOn(context.bench, context.paths, player.now.current)
+    if (found.length > 0) send(confirmation(found))
+    const next = nextToConfirm(context, player.now.current)
+    if (next) context.visit(next)
+  }, [context, player.now, send])
   const loopOf = useCallback(
     (from: string, to: string, name: string) => {
       const a = bench?.stamps[from]
@@ -91,7 +103,19 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
   const ready = clip?.status === 'ready'
   const timed = ready && clip.captureRate > 0 && !!clip.times
   const keys = useKeyPositions({ context, stage, keyId: state.keyId, here, now: player.now, dispatch })
-  useBenchKeys({ context, stage, state, dispatch, timed: !!timed, here, next, ...player, ...keys, takeAll })
+  useBenchKeys({
+    context,
+    stage,
+    state,
+    dispatch,
+    timed: !!timed,
+    here,
+    next,
+    ...player,
+    ...keys,
+    takeAll,
+    confirm,
+  })
 
   if (table.failure && !bench) return <Broken message={table.failure.message} />
   if (!bench || !event || !context || !hand) return <Opening />
@@ -115,6 +139,7 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
       mirror={state.mirror && stage === 'watch'}
       pin={referenceSpot(context, state.reference, frame)}
     >
+      {isBusy(task) && <Finding task={task!} />}
       {state.secondView && known.other && clocks?.joined && (
         <SecondView bench={bench} other={known.other} clocks={clocks} frame={frame} />
       )}
@@ -170,6 +195,7 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
               onUnstamp={keys.unstamp}
               onLoop={loopOf}
               onAll={takeAll}
+              onConfirm={confirm}
               onMoveKey={keys.moveKey}
               onChange={table.reload}
             />

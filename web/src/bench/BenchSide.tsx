@@ -6,6 +6,7 @@ import { inHand, stageTitles, type BenchContext, type StageName, type Tool } fro
 import type { BenchAction, BenchState } from './benchState'
 import { Assign } from './panels/Assign'
 import { Clocks } from './panels/Clocks'
+import { Deciding } from './panels/Deciding'
 import { Film } from './panels/Film'
 import { Follow } from './panels/Follow'
 import { Judge } from './panels/Judge'
@@ -32,6 +33,7 @@ type Props = {
   onUnstamp: (keyId: string) => void
   onLoop: (from: string, to: string, name: string) => void
   onAll: () => void
+  onConfirm: () => void
   onMoveKey: (by: number) => void
   onChange: () => void
 }
@@ -107,7 +109,6 @@ function Panel({ context, clip, stage, frame, state, dispatch, known, ...on }: P
             frame={frame}
             trails={state.trails}
             onTrails={(trails) => dispatch({ type: 'set', to: { trails } })}
-            onChange={on.onChange}
           />
           {known.clocks && (
             <Clocks
@@ -141,6 +142,7 @@ function Panel({ context, clip, stage, frame, state, dispatch, known, ...on }: P
           onTool={setTool}
           preview={state.preview}
           onNextRung={() => on.onMoveKey(1)}
+          first={<Deciding context={context} frame={frame} onConfirm={on.onConfirm} />}
         >
           <Follow
             key="follow"
@@ -148,7 +150,6 @@ function Panel({ context, clip, stage, frame, state, dispatch, known, ...on }: P
             frame={frame}
             trails={state.trails}
             onTrails={(trails) => dispatch({ type: 'set', to: { trails } })}
-            onChange={on.onChange}
           />
           <Space
             key="space"

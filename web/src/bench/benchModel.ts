@@ -1,4 +1,4 @@
-import type { Bench, Command, Event, Followed, Judged, Key, Landmark, Reading, Spot } from '../ui/client'
+import type { Bench, Command, Event, Followed, Judged, Key, Landmark, Reading, Spot, Task } from '../ui/client'
 
 export const stages = ['watch', 'split', 'measure', 'judge', 'assign'] as const
 export type StageName = (typeof stages)[number]
@@ -42,6 +42,8 @@ export type BenchContext = {
   reading?: Reading
   /** Where followed points are. */
   paths?: Followed
+  /** The last finding or following of points. */
+  task?: Task
   send: (c: Command) => void
   /** Shows a picture. */
   go: (frame: number) => void
@@ -144,7 +146,6 @@ export function inHand(
   }
 }
 
-/** A followed point on a picture, with its standard uncertainty. */
 /** A landmark that the coach's hand puts on a picture. */
 export const placedMark = (frame: number, name: string, at: Spot): Landmark => ({
   frame,
@@ -166,6 +167,25 @@ export function followedAt(b: Bench, paths: Followed | undefined, frame: number)
         : [],
     ) ?? []
   )
+}
+
+/** The points of a picture that the server found and nobody has confirmed. */
+export const foundOn = (b: Bench, paths: Followed | undefined, frame: number): Landmark[] =>
+  followedAt(b, paths, frame).filter((m) => m.source === 'detected')
+
+/** The command that confirms them. */
+export const confirmation = (found: Landmark[]): Command => ({
+  kind: 'landmarks',
+  points: found.map(({ frame, name, x, y, u }) => ({ frame, name, at: { x, y }, u })),
+})
+
+/** The picture to look at next: of those that decide most, then of the other stamped ones with open points. */
+export function nextToConfirm({ bench, event, reading, paths }: BenchContext, frame: number): string | undefined {
+  const open = (keyId: string) => {
+    const at = bench.stamps[keyId]
+    return at !== undefined && at !== frame && foundOn(bench, paths, at).length > 0
+  }
+  return reading?.deciding.find((p) => open(p.keyId))?.keyId ?? event.keys.find((k) => open(k.id))?.id
 }
 
 /** How many pictures before and after are drawn of a path. */

@@ -3,6 +3,7 @@ import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react
 import { v7 as newId } from 'uuid'
 import { ask, client, type Bench, type Command, type Reading, type Schemas } from '../ui/client'
 import { foresee } from './foresee'
+import { useFilmReading } from './useFilmReading'
 
 type Sent = Command & { id: string }
 type ConflictDialog = { theirs: Bench; mine: Sent }
@@ -98,16 +99,10 @@ export function useBench(id: string) {
     staleTime: Infinity,
   })
 
-  const followed = kept?.calibration.following
-  const paths = useQuery({
-    queryKey: ['paths', followed],
-    enabled: !!followed,
-    staleTime: Infinity,
-    queryFn: () => ask(client.GET('/api/followings/{id}/paths', { params: { path: { id: followed! } } })),
-  })
+  const film = useFilmReading(id, kept, waiting.length > 0, reload)
 
   return {
-    paths: followed ? paths.data : undefined,
+    ...film,
     bench: kept && waiting.reduce(foresee, kept),
     reading: readable ? reading.data : undefined,
     saving: waiting.length > 0,

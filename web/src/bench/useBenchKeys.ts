@@ -20,6 +20,7 @@ type Props = {
   nudge: (by: number) => void
   moveKey: (by: number) => void
   takeAll: () => void
+  confirm: () => void
 }
 
 /** The keyboard of the Bench, wherever the focus is but in a field or a dialog. */
@@ -63,6 +64,7 @@ function press(e: KeyboardEvent, props: Props) {
     f: () => timed && next && props.stamp(next.id),
     g: () => dispatch({ type: 'set', to: { naming: timed } }),
     a: () => stage === 'split' && props.takeAll(),
+    enter: () => stage === 'measure' && !running && props.confirm(),
     m: () => stage === 'watch' && dispatch({ type: 'toggle', what: 'mirror' }),
     l: () => dispatch({ type: 'set', to: { loop: undefined } }),
     x: () => here && props.unstamp(here.id),
@@ -73,7 +75,7 @@ function press(e: KeyboardEvent, props: Props) {
   }
   const pass = ['1', '2', '3', '4'].indexOf(k)
   const act = pass >= 0 ? () => dispatch({ type: 'pass', pass }) : acts[k]
-  if (!act || (k === ' ' && el.closest('button, summary, a, audio, [role=button]'))) return
+  if (!act || ((k === ' ' || k === 'enter') && el.closest('button, summary, a, audio, [role=button]'))) return
   e.preventDefault()
   act()
 }

@@ -5,7 +5,7 @@ import { v7 as newId } from 'uuid'
 import { Hint } from '../ui/Panel'
 import { Button, Pills } from '../ui/Button'
 import { ask, client, type Schemas } from '../ui/client'
-import { hangs, longDay, size } from '../ui/format'
+import { hangs, longDay, size, viewNames } from '../ui/format'
 import { mode, setMode, type Mode } from '../ui/mode'
 import { ConfirmErase } from '../ui/ConfirmErase'
 import { AppHeader } from '../ui/AppHeader'
@@ -29,6 +29,7 @@ export function Settings({ who }: { who: Schemas['State'] }) {
           <Box>
             <Tokens />
             {who.role === 'owner' && <Accounts who={who} />}
+            <FoundPoints finds={!!who.bodies} />
             <Disk />
           </Box>
         </Flex>
@@ -458,6 +459,35 @@ function Export() {
         </a>
       </Flex>
       <Hint>The whole database is saved with “neokinema backup” on the server.</Hint>
+    </Card>
+  )
+}
+
+/** How far found points were off where the club's coaches looked, and what follows for the next films. */
+function FoundPoints({ finds }: { finds: boolean }) {
+  const list = useQuery({ queryKey: ['point-checks'], queryFn: () => ask(client.GET('/api/point-checks')) }).data
+  return (
+    <Card title="Found points">
+      <Hint>
+        {finds
+          ? 'The server finds the points of the body on each film that comes in. From those that coaches confirm or ' +
+            'move it learns how wide its ± must be, by event and side.'
+          : 'This server has no models of the body: points are placed by hand, and followed.'}
+      </Hint>
+      {finds && list?.length === 0 && (
+        <Text mt="6px">Nobody has looked at any yet: each ± is taken 1.5 times as wide as on rendered films.</Text>
+      )}
+      {list?.map((l) => (
+        <Box key={l.event + l.view} mt="8px">
+          <Text fontWeight="600">
+            {l.name}, {viewNames[l.view] ?? l.view}
+          </Text>
+          <Text fontSize="13px" color="soft">
+            {l.points} points looked at, {l.moved} moved; 2 u held {Math.round((100 * l.inside) / l.points)} %. Each
+            ± is taken {l.widened.toFixed(2)} times as wide.
+          </Text>
+        </Box>
+      ))}
     </Card>
   )
 }

@@ -9,17 +9,9 @@ import { LiveStage } from '../figure/LiveStage'
 import { AppHeader } from '../ui/AppHeader'
 import { Choice, Entry } from '../ui/fields'
 
-type Wish = Schemas['SimRequest']
+import { viewNames } from '../ui/format'
 
-export const viewNames: Record<string, string> = {
-  'side-open': 'side, open',
-  'side-closed': 'side, closed',
-  back: 'from behind',
-  front: 'from the front',
-  overhead: 'from above',
-  oblique: 'slantwise',
-  'bar-line': 'along the bar',
-}
+type Wish = Schemas['SimRequest']
 
 /** Sets an attempt, shows it from any side, and films it like a phone would. */
 export function SimPage() {

@@ -15,7 +15,7 @@ import { resultText } from '../ui/result'
 type Line = Schemas['Line']
 
 /** What an attempt waits for, and the stage where that is done. */
-function next(l: Line): { stage: string; text: string } {
+function next(l: Line): { stage: string; text: string; found?: boolean } {
   if (!l.clip) return { stage: 'watch', text: 'add its clip' }
   if (l.status === 'failed') return { stage: 'watch', text: 'the clip could not be opened' }
   if (l.status === 'uploading') return { stage: 'watch', text: 'the rest of its film is missing' }
@@ -23,6 +23,8 @@ function next(l: Line): { stage: string; text: string } {
   if (l.status === 'choosing') return { stage: 'watch', text: 'say which part to keep' }
   if (l.status !== 'ready') return { stage: 'watch', text: 'the film is being taken apart' }
   if (!l.rateKnown) return { stage: 'watch', text: 'say its capture rate' }
+  if (l.found && l.landmarks === 0)
+    return { stage: l.stamps === 0 ? 'split' : 'measure', text: l.found, found: true }
   if (l.stamps === 0) return { stage: 'watch', text: 'watch it, then split it' }
   if (l.landmarks === 0) return { stage: 'measure', text: 'place the landmarks' }
   if (!l.focus) return { stage: 'judge', text: 'judge it' }
@@ -209,9 +211,13 @@ export function Today({ who }: { who: Schemas['State'] }) {
                         </Text>
                       </Box>
                       <Box textAlign="right" maxW="260px">
-                        <Text fontWeight="600">{n.text}</Text>
+                        <Text fontWeight="600" lineHeight="1.25">
+                          {n.text}
+                        </Text>
                         <Text color="soft" fontSize="12.5px">
-                          {a.stamps} stamps · {a.landmarks} landmarks
+                          {'found' in n && n.found
+                            ? 'read by the server, unconfirmed'
+                            : `${a.stamps} stamps · ${a.landmarks} landmarks`}
                         </Text>
                       </Box>
                     </Flex>

@@ -1314,6 +1314,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{id}/paths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** Where found and followed points are, with what the coach has placed since; while the film is looked at, what was found so far. */
+        get: operations["getMendedPaths"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/point-checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the points that were found on the club's films were off where coaches looked at them, by event and view. */
+        get: operations["getPointChecks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{id}/pedal": {
         parameters: {
             query: {
@@ -2458,6 +2494,8 @@ export interface components {
             first?: number;
             stamps: number;
             landmarks: number;
+            /** @description what the film shows by what was found on it, before anybody looked */
+            found?: string;
             focus?: string;
             cue?: string;
             refilm?: string;
@@ -2575,6 +2613,24 @@ export interface components {
             /** @description from each picture back to the first */
             toFirst: number[][];
             paths: components["schemas"]["Path"][];
+        };
+        PointChecks: {
+            event: string;
+            /** @description the event's name */
+            name: string;
+            /** @description from where the camera saw */
+            view: string;
+            /** @description found points that were looked at */
+            points: number;
+            /** @description of these within two of their standard uncertainties */
+            inside: number;
+            /** @description of these moved */
+            moved: number;
+            /**
+             * Format: double
+             * @description by how much the uncertainty is widened on the next film; 1.5 where nobody has looked
+             */
+            widened: number;
         };
         /** @description what a run proposes of one landmark: where it is on each picture from the first */
         Path: {
@@ -2808,6 +2864,11 @@ export interface components {
             what: string;
             /** @description the picture that it was drawn on; none: the first */
             frame?: number;
+            /**
+             * Format: double
+             * @description how well the line has the length, m, standard uncertainty
+             */
+            u?: number;
         };
         LevelLine: {
             a: components["schemas"]["Spot"];
@@ -3587,6 +3648,10 @@ export interface components {
             name: string;
             /** Format: double */
             u: number;
+            /** @description which point it is, where the input is a point's place */
+            landmark?: string;
+            /** @description and at which key position */
+            keyId?: string;
         };
         Point: {
             /** Format: double */
@@ -4048,6 +4113,21 @@ export interface components {
             };
             options: components["schemas"]["Option"][];
             followUps: components["schemas"]["FollowUp"][];
+            /** @description the athlete's standing height as a scale, where none is set */
+            scaleOffer?: components["schemas"]["ScaleLine"];
+            /** @description found points that decide most of the verdicts, the weightiest first */
+            deciding: {
+                keyId: string;
+                landmark: string;
+                /**
+                 * Format: double
+                 * @description share of all doubt that hangs on found points
+                 */
+                worth: number;
+                frame: number;
+                /** @description the model is less sure of it than of most */
+                unsure: boolean;
+            }[];
         };
         ReadingChange: {
             /** @description the version that the earlier reading was of; none when this is the first */
@@ -6307,6 +6387,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FollowedPaths"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getMendedPaths: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Paths */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowedPaths"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPointChecks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description By event and view */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointChecks"][];
                 };
             };
             default: components["responses"]["Problem"];

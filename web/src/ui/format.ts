@@ -70,3 +70,14 @@ export const hangs = (h: {
 
 /** A sentence's first letter as a capital. */
 export const upper = (s: string) => s.charAt(0).toUpperCase() + s.slice(1)
+
+/** From where a camera sees. */
+export const viewNames: Record<string, string> = {
+  'side-open': 'side, open',
+  'side-closed': 'side, closed',
+  back: 'from behind',
+  front: 'from the front',
+  overhead: 'from above',
+  oblique: 'slantwise',
+  'bar-line': 'along the bar',
+}

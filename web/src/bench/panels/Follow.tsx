@@ -1,12 +1,13 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useEffect, useRef, useState } from 'react'
+import { useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
 import { v7 as newId } from 'uuid'
 import { Button, Pills } from '../../ui/Button'
 import { ask, client } from '../../ui/client'
 import { spoken } from '../../ui/format'
 import { useSession } from '../../ui/session'
 import { trailChoices, type BenchContext, type Trails } from '../benchModel'
+import { isBusy } from '../useFilmReading'
 import { Plain } from './Film'
 import { Hint, Section } from '../../ui/Panel'
 
@@ -17,7 +18,6 @@ export function Follow({
   trails,
   finding,
   onTrails,
-  onChange,
 }: {
   context: BenchContext
   frame: number
@@ -25,25 +25,14 @@ export function Follow({
   /** Only while nothing is placed or found yet. */
   finding?: boolean
   onTrails: (t: Trails) => void
-  onChange: () => void
 }) {
   const { bench, paths } = context
   const queries = useQueryClient()
   const [error, setError] = useState('')
   const key = ['followings', bench.id]
-  const latest = useQuery({
-    queryKey: key,
-    queryFn: () => ask(client.GET('/api/attempts/{id}/followings', { params: { path: { id: bench.id } } })),
-    refetchInterval: (q) => (busyState(q.state.data?.[0]?.state) ? 400 : false),
-  })
   const finds = !!useSession().data?.bodies
-  const f = latest.data?.[0]
-  const busy = busyState(f?.state)
-  const was = useRef(busy)
-  useEffect(() => {
-    if (was.current && !busy) onChange() // the attempt is measured with the new paths
-    was.current = busy
-  }, [busy, onChange])
+  const f = context.task
+  const busy = isBusy(f)
   const names = new Set(bench.landmarks.filter((l) => l.source === 'placed').map((l) => l.name))
   const act = (what: () => Promise<unknown>) => async () => {
     try {
@@ -64,9 +53,8 @@ export function Follow({
     for (const l of p.lost)
       if (l.from <= frame && frame <= l.to) lost.set(l.why, [...(lost.get(l.why) ?? []), spoken(p.name)])
   const wanted = context.reading?.follows ?? []
-  const open = openPoints(context, frame)
   if (names.size === 0 && !paths && !finds) return null
-  if (finding && (names.size > 0 || paths)) return null
+  if (finding && !busy && (names.size > 0 || paths)) return null
   const found = paths?.paths.filter((p) => p.source === 'detected').length ?? 0
   return (
     <Section
@@ -86,7 +74,9 @@ export function Follow({
       {busy ? (
         <>
           <Text role="status">
-            {f!.total ? `Looked at ${f!.done} of ${f!.total} pictures, forward and backward` : 'In line'}
+            {f!.total && f!.state === 'running'
+              ? `Looked at ${f!.done} of ${f!.total} pictures, forward and backward`
+              : 'In line'}
           </Text>
           <Box mt="6px" h="6px" borderRadius="full" bg="hair">
             <Box h="6px" borderRadius="full" bg="ink" w={`${f!.total ? (100 * f!.done) / f!.total : 0}%`} />
@@ -116,16 +106,6 @@ export function Follow({
           <Box mt="8px">
             <Pills label="Paths on the picture" options={trailChoices} value={trails} onPick={onTrails} />
           </Box>
-          {open.length > 0 && (
-            <Button
-              h="36px"
-              mt="8px"
-              title="You have looked at them: they count as placed, each with its own ±"
-              onClick={() => context.send({ kind: 'landmarks', points: open })}
-            >
-              Confirm {points(open.length)} of this picture
-            </Button>
-          )}
           {lost.size > 0 ? (
             <Box mt="6px" fontSize="13px">
               <Text color="soft">Lost on this picture, to be placed if you need them:</Text>
@@ -152,21 +132,11 @@ export function Follow({
   )
 }
 
-/** The points of a picture that the server found and nobody has confirmed. */
-function openPoints({ bench, paths }: BenchContext, frame: number) {
-  const placed = new Set(bench.landmarks.filter((l) => l.frame === frame).map((l) => l.name))
-  const i = frame - (paths?.first ?? 0)
-  return (paths?.paths ?? [])
-    .filter((p) => p.source === 'detected' && p.u[i] > 0 && !placed.has(p.name))
-    .map((p) => ({ frame, name: p.name, at: { x: p.x[i], y: p.y[i] }, u: p.u[i] }))
-}
-
 const whenPlaced =
   'Each point that is placed is looked for on all pictures between: place it on a few key positions, then follow.'
 
 const unconfirmed = (n: number) =>
   `${points(n)} found by the server, unconfirmed: values that rest on them go into no report or record. ` +
-  'Look at the points of a key position, drag those that are off, confirm the rest: they count as placed. '
+  'Look at the figure of a key position, drag what is off, confirm the rest: it counts as placed. '
 
 const points = (n: number) => (n === 1 ? '1 point' : `${n} points`)
-const busyState = (s?: string) => s === 'waiting' || s === 'running'

@@ -6,7 +6,7 @@ import { ask, client, type Judged, type Key } from '../../ui/client'
 import { inUnit, known, plusMinus, spoken, upper } from '../../ui/format'
 import { Quantity, Pill } from '../../ui/Verdict'
 import { BodyFigure } from '../BodyFigure'
-import { keyName, repeats, roleOf, valuesAt, type BenchContext, type Tool } from '../benchModel'
+import { foundOn, keyName, repeats, roleOf, valuesAt, type BenchContext, type Tool } from '../benchModel'
 import { Fold, Plain } from './Film'
 import { Callout, Hint, Section } from '../../ui/Panel'
 
@@ -24,6 +24,7 @@ export function Measure({
   onTool,
   preview,
   onNextRung,
+  first,
   children,
 }: {
   context: BenchContext
@@ -38,6 +39,8 @@ export function Measure({
   onTool: (t: Tool | undefined) => void
   preview?: Judged[]
   onNextRung?: () => void
+  /** What is to be looked at before all else. */
+  first: React.ReactNode
   /** Following the points. */
   children: React.ReactNode
 }) {
@@ -45,10 +48,11 @@ export function Measure({
   if (rungs.length === 0 && extras.length === 0) {
     return (
       <>
+        {first}
         <Section title="Landmarks">
           <Hint>
-            Landmarks are placed on stamped pictures. Choose a stamped rung on the ladder (W, E), or stamp this
-            picture first.
+            Values are read off stamped pictures. Choose a stamped rung on the ladder (W, E), or stamp this picture
+            first.
           </Hint>
         </Section>
         {children}
@@ -60,7 +64,9 @@ export function Measure({
   const fresh = new Map(preview?.map((v) => [v.key, v]))
   const values = rungs.flatMap((k) => valuesAt(context.reading, k.id)).map((v) => fresh.get(v.key) ?? v)
   const done = needs.filter((n) => placed.has(n)).length
-  const found = needs.filter((n) => followed.has(n)).length
+  const open = new Set(foundOn(context.bench, context.paths, frame).map((m) => m.name))
+  const found = needs.filter((n) => open.has(n)).length
+  const carried = needs.filter((n) => followed.has(n)).length - found
   const { scale, level, origin } = context.bench.calibration
   const marked = scale && level && (origin || !context.event.line)
   const role = armed && roleOf(armed, context.bench)
@@ -72,13 +78,20 @@ export function Measure({
           {upper(scatter)}. Look at the points again, or place some by hand at the key positions.
         </Callout>
       )}
+      {first}
       <Section
         title={
           rungs.length
             ? rungs.map((k) => k.name).join(', ')
             : `${extras[0].for}, ${keyName(context.event, extras[0].keyId)}`
         }
-        aside={needs.length ? `${done} of ${needs.length} placed${found ? `, ${found} followed` : ''}` : ''}
+        aside={
+          needs.length
+            ? [`${done} of ${needs.length} placed`, carried && `${carried} followed`, found && `${found} found`]
+                .filter(Boolean)
+                .join(', ')
+            : ''
+        }
       >
         {needs.length === 0 ? (
           <Hint>No landmarks are needed here: this stamp is used for its time.</Hint>
@@ -106,9 +119,9 @@ export function Measure({
             ) : (
               <Flex align="center" gap="8px" wrap="wrap">
                 <Text fontWeight="600" aria-live="polite">
-                  This position is done.
+                  {found > 0 ? 'Found, to be confirmed.' : 'This position is done.'}
                 </Text>
-                {onNextRung && (
+                {onNextRung && found === 0 && (
                   <Button h="36px" main onClick={onNextRung}>
                     Next position · E
                   </Button>
@@ -309,6 +322,7 @@ function Marks({
 }) {
   const { scale, level, origin, distance } = context.bench.calibration
   const measured = context.reading?.scale
+  const offer = context.reading?.scaleOffer
   const pick = (t: Tool, label: string) => {
     const on = same(tool, t)
     return (
@@ -349,6 +363,11 @@ function Marks({
         }
         onClear={() => context.send({ kind: 'scale' })}
       >
+        {offer && (
+          <Button h="30px" px="9px" main onClick={() => context.send({ kind: 'scale', scale: offer })}>
+            take the standing height, {offer.metres} m ± {(200 * (offer.u ?? 0)).toFixed(0)} cm
+          </Button>
+        )}
         {context.event.lengths.map((l) =>
           pick({ kind: 'scale', metres: l.metres, what: l.name }, `${l.name}, ${l.metres} m`),
         )}

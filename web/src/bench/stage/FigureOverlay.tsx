@@ -7,21 +7,24 @@ import { roleOf, type BenchContext } from '../benchModel'
 /** A role's colour on the dark stage. */
 export const roleInk = { front: ink.brick, rear: ink.sky, middle: ink.chalk }
 
-function Dot({
-  at,
-  role,
-  size,
-  hollow,
-  dash,
-}: {
-  at: Spot
-  role: 'front' | 'rear' | 'middle'
-  size: number
-  hollow?: boolean
-  dash?: string
-}) {
+/** How a point came to be where it is: each has a sign of its own. */
+type Sign = 'placed' | 'confirmed' | 'followed' | 'found'
+
+function signOf(m: Landmark): { sign: Sign; says: string } {
+  if (m.source === 'detected') return { sign: 'found', says: ', found, unconfirmed' }
+  if (m.source === 'followed') return { sign: 'followed', says: ', followed' }
+  if (m.u > 0) return { sign: 'confirmed', says: ', found and confirmed' }
+  return { sign: 'placed', says: ', placed' }
+}
+
+function Dot({ at, role, size, sign }: { at: Spot; role: 'front' | 'rear' | 'middle'; size: number; sign: Sign }) {
   const c = roleInk[role]
-  const look = { fill: hollow ? 'none' : ink.chalk, stroke: c, strokeWidth: size * 0.55, strokeDasharray: dash }
+  const look = {
+    fill: { placed: ink.chalk, confirmed: c, followed: 'none', found: 'none' }[sign],
+    stroke: sign === 'confirmed' ? ink.chalk : c,
+    strokeWidth: size * 0.55,
+    strokeDasharray: sign === 'found' ? `${size} ${size * 0.6}` : undefined,
+  }
   return role === 'rear' ? (
     <rect x={at.x - size} y={at.y - size} width={2 * size} height={2 * size} {...look} />
   ) : (
@@ -52,7 +55,7 @@ export function FigureOverlay({
         <g key={m.name} data-landmark={m.name}>
           <title>
             {spoken(m.name)}
-            {m.source === 'followed' ? ', followed' : ''}
+            {signOf(m).says}
           </title>
           {m.name === chosen && (
             <circle cx={m.x} cy={m.y} r={10 * scale} fill="none" stroke={ink.arc} strokeWidth={1.5 * scale} />
@@ -61,7 +64,7 @@ export function FigureOverlay({
             at={m}
             role={roleOf(m.name, context.bench)}
             size={(faint ? 2.4 : 3.2) * scale}
-            hollow={m.source === 'followed'}
+            sign={signOf(m).sign}
           />
         </g>
       ))}
