@@ -6,6 +6,7 @@ import (
 	"errors"
 	"flag"
 	"fmt"
+	"image"
 	"io"
 	"os"
 	"os/exec"
@@ -15,6 +16,7 @@ import (
 	"neokinema/core/judge"
 	"neokinema/core/pose"
 	"neokinema/core/segment"
+	"neokinema/core/track"
 	"neokinema/playbook"
 	"neokinema/server/assemble"
 	"neokinema/server/detect"
@@ -93,7 +95,15 @@ func read(ctx context.Context, args []string) error {
 	b.Attempt.Event, b.Attempt.Variant = *event, *variant
 	b.Athlete = store.Athlete{HeightM: *height, Sex: *sex, Level: *level, Hand: *hand, JumpLeg: *hand, FrontLeg: *hand}
 	result := filmRead{Film: filepath.Base(path), Event: *event, Variant: *variant, View: *view, Width: b.Clip.Width, Height: b.Clip.Height, Rate: b.Clip.CaptureRate}
-	looks, err := looksAt(ctx, path, b.Clip)
+	shades, err := os.CreateTemp("", "neokinema-read-")
+	if err != nil {
+		return err
+	}
+	defer shades.Close()
+	if err := os.Remove(shades.Name()); err != nil { // whatever ends the program, nothing of it stays
+		return err
+	}
+	looks, err := looksAt(ctx, path, b.Clip, shades)
 	if err != nil {
 		return err
 	}
@@ -106,7 +116,11 @@ func read(ctx context.Context, args []string) error {
 	if err != nil {
 		return err
 	}
-	found := plan.WithDetected(plan.Found(nil, nil), assemble.FindBody(looks, assemble.Near(e, b), pose.Caution, film.At))
+	body := assemble.FindBody(looks, assemble.Near(e, b), pose.Caution, film.At)
+	found, err := plan.Find(ctx, e, b, body, picturesOf(shades, b.Clip), func(int, int) error { return nil })
+	if err != nil {
+		return err
+	}
 	b.Followed = &found
 	result.Landmarks, result.First = found.Paths, found.First
 	proposals, err := assemble.Propose(e, b, pts, nil)
@@ -165,8 +179,20 @@ func benchOf(ctx context.Context, path string, rate float64) (store.Bench, []int
 	return b, film.PTS, nil
 }
 
-// looksAt looks at a film's pictures as ffmpeg decodes them.
-func looksAt(ctx context.Context, path string, c *store.Clip) ([]pose.Look, error) {
+// picturesOf are a film's pictures in shades, as looksAt has written them.
+func picturesOf(shades *os.File, c *store.Clip) track.FrameSource {
+	return func(_ context.Context, i int) (*track.Picture, error) {
+		p := image.NewGray(image.Rect(0, 0, c.Width, c.Height))
+		if _, err := shades.ReadAt(p.Pix, int64(i)*int64(len(p.Pix))); err != nil {
+			return nil, fmt.Errorf("picture %d: %w", i, err)
+		}
+		return track.NewPicture(p), nil
+	}
+}
+
+// looksAt looks at a film's pictures as ffmpeg decodes them, and writes all of them in
+// shades one after the other.
+func looksAt(ctx context.Context, path string, c *store.Clip, shades io.Writer) ([]pose.Look, error) {
 	finder, err := detect.Open(detect.Folder())
 	if err != nil {
 		return nil, err
@@ -186,9 +212,16 @@ func looksAt(ctx context.Context, path string, c *store.Clip) ([]pose.Look, erro
 	every := detect.Every(c.CaptureRate)
 	var looks []pose.Look
 	picture := &detect.Picture{Width: c.Width, Height: c.Height, Pixels: make([]byte, 3*c.Width*c.Height)}
+	grey := make([]byte, c.Width*c.Height)
 	for i := 0; ; i++ {
 		if _, err := io.ReadFull(pipe, picture.Pixels); err != nil {
 			break
+		}
+		for k := range grey { // as JFIF weighs red, green and blue
+			grey[k] = byte((299*int(picture.Pixels[3*k]) + 587*int(picture.Pixels[3*k+1]) + 114*int(picture.Pixels[3*k+2]) + 500) / 1000)
+		}
+		if _, err := shades.Write(grey); err != nil {
+			return nil, errors.Join(err, cmd.Process.Kill(), cmd.Wait())
 		}
 		if i%every != 0 && i != c.Frames-1 {
 			continue

@@ -47,6 +47,7 @@ type Event struct {
 	Discipline string                        `json:"discipline,omitempty"` // what joins the marks of several events; empty: its own
 	Implements map[string]map[string]float64 `json:"implements,omitempty"` // kg, by sex and age group
 
+	Ball          *Ball              `json:"ball,omitempty"`                               // the round implement that is found on films; none: it is placed by hand
 	ControlPoints []ControlPoint     `yaml:"controlPoints" json:"controlPoints,omitempty"` // points whose places are known, for where a camera stood
 	Ground        Surface            `json:"ground"`                                       // what the feet move on
 	Filming       []string           `json:"filming"`                                      // what a film of the event must show, for the filming card
@@ -61,6 +62,15 @@ type Event struct {
 	Cues          []Cue              `json:"cues"`
 	Drills        []Drill            `json:"drills"`
 	Care          []string           `json:"care"`
+}
+
+// Ball is a round implement as it is found on films.
+type Ball struct {
+	Radius  float64 `json:"radius"`  // m
+	Reach   float64 `json:"reach"`   // m, of its middle from the throwing hand while it is held
+	Pull    float64 `json:"pull"`    // m/s², more than it is ever accelerated
+	Fastest float64 `json:"fastest"` // m/s, more than it ever is
+	Held    bool    `json:"held"`    // it lies in the hand, and so before the release is where the hand is
 }
 
 // Joined is the discipline whose marks the event's count among.

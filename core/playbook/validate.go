@@ -46,6 +46,16 @@ func (e Event) Validate(kinds map[string]Takes) []Problem {
 			}
 		}
 	}
+	if b := e.Ball; b != nil {
+		for _, q := range []struct {
+			name      string
+			is, below float64
+		}{{"radius", b.Radius, 0.5}, {"reach", b.Reach, 3}, {"pull", b.Pull, 5000}, {"fastest", b.Fastest, 200}} {
+			if !(q.is > 0 && q.is < q.below) {
+				v.add("ball."+q.name, fmt.Sprintf("is %g", q.is), fmt.Sprintf("give it in metres and seconds, above 0 and below %g", q.below))
+			}
+		}
+	}
 	v.sides(e)
 	for i, k := range e.Keys {
 		at := fmt.Sprintf("keys[%d]", i)

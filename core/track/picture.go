@@ -42,6 +42,12 @@ func NewPicture(g *image.Gray) *Picture {
 	return p
 }
 
+// Shades are a picture's, row by row. They must not be changed.
+func (p *Picture) Shades() (w, h int, at []uint8) {
+	full := p.levels[0]
+	return full.w, full.h, full.at
+}
+
 // Size is a picture's width and height, px.
 func (p *Picture) Size() (w, h int) { return p.levels[0].w, p.levels[0].h }
 

@@ -37,12 +37,13 @@ type FoundBody struct {
 	Height float64                       // of the athlete, standing
 
 	widened float64
+	at      func(frame int) float64 // s
 }
 
 // FindBody makes landmarks of a body model's looks. near is the athlete's side toward
 // the camera; widened, by how much what the model is unsure of is to be widened.
 func FindBody(looks []pose.Look, near body.Side, widened float64, at func(frame int) float64) FoundBody {
-	out := FoundBody{Height: pose.HeightPx(looks), widened: widened}
+	out := FoundBody{Height: pose.HeightPx(looks), widened: widened, at: at}
 	var times []float64
 	for _, l := range looks {
 		out.Marks = append(out.Marks, weights.Pose.Marks(l, near, out.Height, widened))
@@ -109,6 +110,9 @@ func (p FollowPlan) detectedPath(name body.Landmark, first int, marks []pose.Mar
 		if k := frame - first; k >= 0 && k < len(marks) {
 			out.X, out.Y = append(out.X, p.original(marks[k].At.X)), append(out.Y, p.original(marks[k].At.Y))
 			out.U, out.Confidence = append(out.U, p.original(marks[k].U)), append(out.Confidence, marks[k].Confidence)
+			if marks[k].U == 0 {
+				out.Lost = lose(out.Lost, frame, "it is not seen apart from the body and the background")
+			}
 			continue
 		}
 		out.X, out.Y, out.U, out.Confidence = append(out.X, 0), append(out.Y, 0), append(out.U, 0), append(out.Confidence, 0)
@@ -124,7 +128,7 @@ func (p FollowPlan) fill(path *store.Path, first int, marks []pose.Mark) {
 	for i := range path.U {
 		frame := p.First + i
 		k := frame - first
-		here := k >= 0 && k < len(marks)
+		here := k >= 0 && k < len(marks) && marks[k].U > 0
 		if path.U[i] == 0 && !here {
 			lost = lose(lost, frame, whyLost(path.Lost, frame))
 			continue

@@ -8,7 +8,6 @@ import (
 
 	"github.com/google/uuid"
 
-	"neokinema/core/measure"
 	"neokinema/core/track"
 	"neokinema/server/analysis"
 	"neokinema/server/assemble"
@@ -52,18 +51,15 @@ func (w follower) followPoints(ctx context.Context, r *run) error {
 	if err != nil {
 		return err
 	}
-	var body assemble.FoundBody
-	if len(looks) > 0 {
-		e, _, err := w.Playbook(ctx, *r.AccountID, b)
-		if err != nil {
-			return err
-		}
-		if body, err = w.FindBody(ctx, e, b, looks); err != nil {
-			return err
-		}
-		plan = plan.WithFeet(body)
+	e, _, err := w.Playbook(ctx, *r.AccountID, b)
+	if err != nil {
+		return err
 	}
-	paths, moved, err := track.Follow(ctx, film, plan.Pictures, plan.Seeds, func(done, of int) error {
+	body, err := w.FindBody(ctx, e, b, looks)
+	if err != nil {
+		return err
+	}
+	found, err := plan.Find(ctx, e, b, body, film, func(done, of int) error {
 		if done%told != 0 && done != of {
 			return nil
 		}
@@ -72,8 +68,6 @@ func (w follower) followPoints(ctx context.Context, r *run) error {
 	if err != nil {
 		return err
 	}
-	track.HoldSegmentLengths(paths, plan.Seeds, measure.Links(plan.Names))
-	found := plan.WithDetected(plan.Found(paths, moved), body)
 	b.Followed = &found
 	if found.Says, err = w.FirstReading(ctx, *r.AccountID, b); err != nil { // what was found counts all the same
 		found.Says = ""
