@@ -18,36 +18,44 @@ const (
 	// even is how far, of standing height, a part lies from where an even movement
 	// would have brought it.
 	even = 0.03
+	// clear is by how much one way must be the better one to count as certain.
+	clear = 2.0
 	// most is the most that one part can cost.
 	most = 9.0
 )
 
 // UndoSwaps exchanges left and right where a model has them the wrong way round
 // for a while: of both ways on each look it takes those in which legs and arms
-// move evenly, with the model's own word as prior (Viterbi over two looks). times
-// are of the looks, s.
+// move evenly, with the model's own word as prior (the least cost over all looks, by
+// the ways on two in a row). Where neither way is clearly the better one, both sides
+// are known to half the way between them. times are of the looks, s.
 func UndoSwaps(marks []map[body.Landmark]Mark, times []float64, heightPx float64) {
 	for _, parts := range groups {
-		for i, exchanged := range exchanges(marks, times, heightPx, parts) {
-			if !exchanged {
-				continue
-			}
+		for i, gain := range exchanges(marks, times, heightPx, parts) {
 			for _, part := range parts {
 				l, r := body.Landmark(part+".L"), body.Landmark(part+".R")
 				a, b := marks[i][l], marks[i][r]
-				// What was taken for the other side is less sure.
-				const doubt = 1.5
-				a.U, b.U = doubt*a.U, doubt*b.U
-				marks[i][l], marks[i][r] = b, a
+				if math.Abs(gain) < clear { // it may be either
+					apart := r2.Norm(r2.Sub(a.At, b.At)) / 2
+					a.U, b.U = math.Hypot(a.U, apart), math.Hypot(b.U, apart)
+				}
+				if gain > 0 {
+					// What was taken for the other side is less sure.
+					const doubt = 1.5
+					a.U, b.U = doubt*a.U, doubt*b.U
+					a, b = b, a
+				}
+				marks[i][l], marks[i][r] = a, b
 			}
 		}
 	}
 }
 
-// exchanges says on which looks the sides of parts are the wrong way round.
-func exchanges(marks []map[body.Landmark]Mark, times []float64, heightPx float64, parts []string) []bool {
+// exchanges says on each look by how much less it costs, in all, that the sides of parts
+// are the wrong way round.
+func exchanges(marks []map[body.Landmark]Mark, times []float64, heightPx float64, parts []string) []float64 {
 	n := len(marks)
-	out := make([]bool, n)
+	out := make([]float64, n)
 	if n < 3 || heightPx <= 0 {
 		return out
 	}
@@ -63,41 +71,42 @@ func exchanges(marks []map[body.Landmark]Mark, times []float64, heightPx float64
 			}
 		}
 	}
-	cost := [2][2]float64{{0, believed}, {believed, 2 * believed}} // of the ways on the two last looks
-	from := make([][2][2]int, n)
-	for i := 2; i < n; i++ {
+	step := func(i, before, last, now int) float64 {
 		ratio := math.Min(3, math.Max(0.3, (times[i]-times[i-1])/math.Max(1e-9, times[i-1]-times[i-2])))
-		var next [2][2]float64
+		return unevenness(places[i-2][before], places[i-1][last], places[i][now], ratio) + believed*float64(now)
+	}
+	// ahead[i] is the least cost up to look i by the ways on i−1 and i; behind[i] from
+	// there to the end.
+	ahead, behind := make([][2][2]float64, n), make([][2][2]float64, n)
+	ahead[1] = [2][2]float64{{0, believed}, {believed, 2 * believed}}
+	for i := 2; i < n; i++ {
 		for last := range 2 {
 			for now := range 2 {
-				best := math.Inf(1)
-				for before := range 2 {
-					c := cost[before][last] + unevenness(places[i-2][before], places[i-1][last], places[i][now], ratio)
-					if now == 1 {
-						c += believed
-					}
-					if c < best {
-						best, from[i][last][now] = c, before
-					}
+				ahead[i][last][now] = math.Min(ahead[i-1][0][last]+step(i, 0, last, now), ahead[i-1][1][last]+step(i, 1, last, now))
+			}
+		}
+	}
+	for i := n - 2; i >= 1; i-- {
+		for last := range 2 {
+			for now := range 2 {
+				behind[i][last][now] = math.Min(behind[i+1][now][0]+step(i+1, last, now, 0), behind[i+1][now][1]+step(i+1, last, now, 1))
+			}
+		}
+	}
+	for i := range out {
+		k := max(1, i)
+		best := [2]float64{math.Inf(1), math.Inf(1)}
+		for last := range 2 {
+			for now := range 2 {
+				way := now
+				if i == 0 {
+					way = last
 				}
-				next[last][now] = best
+				best[way] = math.Min(best[way], ahead[k][last][now]+behind[k][last][now])
 			}
 		}
-		cost = next
+		out[i] = best[0] - best[1]
 	}
-	last, now := 0, 0
-	for a := range 2 {
-		for b := range 2 {
-			if cost[a][b] < cost[last][now] {
-				last, now = a, b
-			}
-		}
-	}
-	for i := n - 1; i >= 2; i-- {
-		out[i] = now == 1
-		last, now = from[i][last][now], last
-	}
-	out[1], out[0] = now == 1, last == 1
 	return out
 }
 

@@ -61,6 +61,10 @@ const byModel = "body model"
 // looks are too far apart for it.
 var feet = []body.Landmark{"heel.L", "heel.R", "toe.L", "toe.R"}
 
+// unsure is the uncertainty, as a share of standing height, from which on a found point
+// is none to follow from: it may be the other side's.
+const unsure = 0.04
+
 // WithFeet has the feet that a body model found followed between its looks, where the
 // coach has not placed them.
 func (p FollowPlan) WithFeet(found FoundBody) FollowPlan {
@@ -71,7 +75,7 @@ func (p FollowPlan) WithFeet(found FoundBody) FollowPlan {
 		}
 		starts := map[int]track.Start{}
 		for i, m := range found.Marks {
-			if at := found.Frames[i] - p.First; at >= 0 && at < p.Pictures {
+			if at := found.Frames[i] - p.First; at >= 0 && at < p.Pictures && m[name].U < unsure*found.Height {
 				starts[at] = track.Start{Observation: track.Observation{At: m[name].At, U: m[name].U}, Kind: measure.FollowedAs(name), Half: half}
 			}
 		}
@@ -97,7 +101,7 @@ func (p FollowPlan) WithDetected(followed store.FollowedPaths, found FoundBody) 
 			followed.Paths = append(followed.Paths, p.detectedPath(name, first, marks))
 			continue
 		}
-		p.fill(&followed.Paths[i], first, marks)
+		p.fill(&followed.Paths[i], first, marks, unsure*found.Height)
 	}
 	slices.SortFunc(followed.Paths, func(a, b store.Path) int { return cmp.Compare(a.Name, b.Name) })
 	return followed
@@ -122,8 +126,9 @@ func (p FollowPlan) detectedPath(name body.Landmark, first int, marks []pose.Mar
 }
 
 // fill puts found points into a followed path where it is lost. It stays a followed
-// one: the coach placed it.
-func (p FollowPlan) fill(path *store.Path, first int, marks []pose.Mark) {
+// one: the coach placed it. sure is below which uncertainty, px, the model's own error
+// is taken to go along with a point that is followed from it.
+func (p FollowPlan) fill(path *store.Path, first int, marks []pose.Mark, sure float64) {
 	lost := []store.LostPoint{}
 	for i := range path.U {
 		frame := p.First + i
@@ -133,7 +138,7 @@ func (p FollowPlan) fill(path *store.Path, first int, marks []pose.Mark) {
 			lost = lose(lost, frame, whyLost(path.Lost, frame))
 			continue
 		}
-		if path.U[i] > 0 && here && path.Input == byModel {
+		if path.U[i] > 0 && here && path.Input == byModel && marks[k].U < sure {
 			path.U[i] = math.Max(path.U[i], lasting*p.original(marks[k].U))
 		}
 		if path.U[i] > 0 && (!here || path.U[i] <= p.original(marks[k].U)) {
