@@ -205,6 +205,7 @@ func (f *Finder) Body(p *Picture, in Region) (pose.Look, Region, error) {
 	if err != nil {
 		return look, next, err
 	}
+	sameSides(look, &other)
 	for i, b := range other.Points {
 		a := &look.Points[i]
 		wa, wb := math.Max(a.Peak, 0.01), math.Max(b.Peak, 0.01)
@@ -215,6 +216,32 @@ func (f *Finder) Body(p *Picture, in Region) (pose.Look, Region, error) {
 	}
 	look.Score = (look.Score + other.Score) / 2
 	return look, next, nil
+}
+
+// limbs are points of the left side that a look may take for those of the right: a leg,
+// its lower part, an arm.
+var limbs = [][]int{{25, 27, 29, 31}, {27, 29, 31}, {13, 15, 17, 19, 21}}
+
+// sameSides exchanges limbs of another look at the same picture where it has left and
+// right the other way round: the mean of both would lie between the limbs.
+func sameSides(look pose.Look, other *pose.Look) {
+	const clearly = 0.6
+	for _, limb := range limbs {
+		same, exchanged := 0.0, 0.0
+		for _, l := range limb {
+			r := pose.Mirrored(l)
+			way := func(a, b int) float64 {
+				return math.Hypot(look.Points[a].X-other.Points[b].X, look.Points[a].Y-other.Points[b].Y)
+			}
+			same, exchanged = same+way(l, l)+way(r, r), exchanged+way(l, r)+way(r, l)
+		}
+		if exchanged < clearly*same {
+			for _, l := range limb {
+				r := pose.Mirrored(l)
+				other.Points[l], other.Points[r] = other.Points[r], other.Points[l]
+			}
+		}
+	}
 }
 
 func (f *Finder) look(p *Picture, in Region, mirrored bool) (pose.Look, Region, error) {
