@@ -63,7 +63,12 @@ func wished(f *flag.FlagSet) func() (render.Scene, error) {
 	variable := f.Bool("variable", false, "pictures that come unevenly, with real stamps")
 	from, to := f.Float64("from", 0, "first instant, s from the zero"), f.Float64("to", 0, "last instant; both 0: all")
 	grain := f.Int("noise", 0, "of the picture, 0 to 20")
-	blur := f.Float64("blur", 0, "share of a picture's time that the shutter is open")
+	shutter := f.Float64("shutter", 0, "s that the shutter is open, as 0.002 for 1/500; 0: every picture is sharp")
+	readout := f.Float64("readout", 0, "s from a picture's first row to its last (rolling shutter)")
+	light := f.String("light", "", "one of "+strings.Join(render.Lights, ", "))
+	crowd := f.Bool("crowd", false, "people and hurdles stand behind")
+	clothes := f.String("clothes", "", "one of "+strings.Join(render.Clothes, ", "))
+	forwarded := f.Bool("forwarded", false, "a messenger made the film 848 wide, and took the tag of its rate")
 	quality := f.Int("quality", 26, "of the encoder, lower is better")
 	return func() (render.Scene, error) {
 		side, ok := map[string]body.Side{"right": body.Right, "left": body.Left}[*hand]
@@ -86,9 +91,15 @@ func wished(f *flag.FlagSet) func() (render.Scene, error) {
 		if *variable {
 			c.Playback = *rate
 		}
+		if *forwarded {
+			c.Width, c.Tall = 848, 478
+		}
+		outfit := render.OutfitFor(int(*seed), *event, who.Sex)
+		outfit.Clothes = *clothes
 		return render.Scene{
 			Movement: sim.Request{Event: *event, Variant: *variant, Level: *level, Athlete: who, Seed: *seed, Faults: faults, Set: set},
-			Camera:   c, Outfit: render.OutfitFor(int(*seed), *event, who.Sex), Grain: *grain, Blur: *blur, Quality: *quality,
+			Camera:   c, Outfit: outfit, Grain: *grain, Quality: *quality,
+			Setting: render.Setting{Light: *light, Crowd: *crowd, Shutter: *shutter, Readout: *readout}, Forwarded: *forwarded,
 		}, nil
 	}
 }

@@ -3,6 +3,7 @@
 package render
 
 import (
+	"cmp"
 	"context"
 	"encoding/base64"
 	"encoding/json"
@@ -13,6 +14,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/go-rod/rod"
@@ -32,17 +34,50 @@ type Outfit struct {
 	Shoes string  `json:"shoes"`
 	Bun   bool    `json:"bun"`
 	Build float64 `json:"build"` // 1 lean, 1.25 a thrower's
+
+	Clothes string `json:"clothes,omitempty"` // vest, tights or loose; empty: vest and shorts
+}
+
+// Clothes are what the simulated athlete may wear, Lights what it may be filmed in.
+var (
+	Clothes = []string{"vest", "tights", "loose"}
+	Lights  = []string{"noon", "overcast", "dusk"}
+)
+
+// Setting is where and in what light the athlete is filmed, and with what a shutter.
+type Setting struct {
+	Light   string  // noon where it is empty
+	Crowd   bool    // people and hurdles stand behind
+	Shutter float64 // s that it is open; 0: every picture is sharp
+	Readout float64 // s from a picture's first row to its last; 0: all rows at once
 }
 
 // Scene is what is to be filmed, and how.
 type Scene struct {
-	Movement sim.Request
-	Camera   sim.Camera
-	Outfit   Outfit
-	Rotated  bool    // the file lies on its side and says so in its tag
-	Grain    int     // noise of the picture, 0 to 20
-	Quality  int     // the encoder's, lower is better; 0: usual
-	Blur     float64 // share of a picture's time that the shutter stays open
+	Movement  sim.Request
+	Camera    sim.Camera
+	Outfit    Outfit
+	Rotated   bool // the file lies on its side and says so in its tag
+	Setting   Setting
+	Grain     int  // noise of the picture, 0 to 20
+	Quality   int  // the encoder's, lower is better; 0: usual
+	Forwarded bool // a messenger made it small, and took the tag of its rate
+}
+
+// Check tells what of a scene cannot be filmed.
+func (o Scene) Check() error {
+	if c := o.Outfit.Clothes; c != "" && !slices.Contains(Clothes, c) {
+		return fmt.Errorf("clothes %q: choose one of %s", c, strings.Join(Clothes, ", "))
+	}
+	if l := o.Setting.Light; l != "" && !slices.Contains(Lights, l) {
+		return fmt.Errorf("light %q: choose one of %s", l, strings.Join(Lights, ", "))
+	}
+	for name, s := range map[string]float64{"shutter": o.Setting.Shutter, "read-out": o.Setting.Readout} {
+		if s < 0 || s*o.Camera.Capture > 1 {
+			return fmt.Errorf("%s of %g s: a picture has %.4f s", name, s, 1/o.Camera.Capture)
+		}
+	}
+	return nil
 }
 
 // Simulate simulates what an order asks for.
@@ -67,7 +102,7 @@ func OutfitFor(n int, event string, sex body.Sex) Outfit {
 	if b, ok := builds[event]; ok {
 		build = b
 	}
-	return Outfit{skins[n%len(skins)], hairs[n%len(hairs)], vests[n%len(vests)], shorts[n%len(shorts)], shoes[n%len(shoes)], sex == body.Woman, build}
+	return Outfit{Skin: skins[n%len(skins)], Hair: hairs[n%len(hairs)], Vest: vests[n%len(vests)], Short: shorts[n%len(shorts)], Shoes: shoes[n%len(shoes)], Bun: sex == body.Woman, Build: build}
 }
 
 // builds are how sturdy the athletes of an event are, common practice.
@@ -109,8 +144,9 @@ func (s *Renderer) Close() {
 }
 
 // Load sets the scene for a film.
-func (s *Renderer) Load(t sim.Truth, d Outfit) error {
-	_, err := s.page.Eval(`async (truth, dress) => { while (!window.load) await new Promise(r => setTimeout(r, 50)); return load(truth, dress) }`, t, d)
+func (s *Renderer) Load(t sim.Truth, d Outfit, in Setting) error {
+	setting := map[string]any{"light": cmp.Or(in.Light, Lights[0]), "crowd": in.Crowd, "shutter": in.Shutter * t.Capture, "readout": in.Readout * t.Capture}
+	_, err := s.page.Eval(`async (truth, dress, setting) => { while (!window.load) await new Promise(r => setTimeout(r, 50)); return load(truth, dress, setting) }`, t, d, setting)
 	return err
 }
 
@@ -131,7 +167,10 @@ func (s *Renderer) Picture(i int, kind string) ([]byte, error) {
 // would: with the rate it claims and the capture rate in a tag, or with stamps
 // that are real.
 func (s *Renderer) RenderFilm(ctx context.Context, sc Scene, t sim.Truth, out string, progress func(done, of int)) error {
-	if err := s.Load(t, sc.Outfit); err != nil {
+	if err := sc.Check(); err != nil {
+		return err
+	}
+	if err := s.Load(t, sc.Outfit, sc.Setting); err != nil {
 		return err
 	}
 	folder, err := os.MkdirTemp("", "nk-studio")
@@ -206,8 +245,17 @@ func (s *Renderer) RenderFilm(ctx context.Context, sc Scene, t sim.Truth, out st
 }
 
 // finish gives a film its name; one that lies on its side gets the tag that
-// says so, which ffmpeg only writes when it copies.
+// says so, which ffmpeg only writes when it copies; one that is forwarded is encoded
+// once more, as messengers do (common practice).
 func (sc Scene) finish(ctx context.Context, part, out string) error {
+	if sc.Forwarded {
+		defer os.Remove(part)
+		cmd := exec.CommandContext(ctx, "ffmpeg", "-nostdin", "-v", "error", "-y", "-i", part, "-map_metadata", "-1", "-c:v", "libx264", "-preset", "fast", "-crf", "33", "-pix_fmt", "yuv420p", "-movflags", "+faststart", "-f", "mp4", out)
+		if said, err := cmd.CombinedOutput(); err != nil {
+			return fmt.Errorf("encode the film once more: %w: %s", err, said)
+		}
+		return nil
+	}
 	if !sc.Rotated {
 		return os.Rename(part, out)
 	}
@@ -229,9 +277,6 @@ func encoder(sc Scene, t sim.Truth, folder, out string) []string {
 		args = append(args, "-f", "image2pipe", "-c:v", "mjpeg", "-framerate", fmt.Sprint(t.Playback), "-i", "pipe:0")
 	}
 	var filters []string
-	if n := int(sc.Blur*8 + 0.5); n > 1 {
-		filters = append(filters, fmt.Sprintf("tmix=frames=%d", min(n, 4)))
-	}
 	if sc.Grain > 0 {
 		filters = append(filters, fmt.Sprintf("noise=alls=%d:allf=t", min(sc.Grain, 20)))
 	}

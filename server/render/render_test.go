@@ -32,7 +32,7 @@ func TestTheDrawnBodyIsWhereTheTruthSays(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Load(truth, o.Outfit); err != nil {
+	if err := s.Load(truth, o.Outfit, o.Setting); err != nil {
 		t.Fatal(err)
 	}
 	picture := func(i int) image.Image {
@@ -83,5 +83,24 @@ func TestTheDrawnBodyIsWhereTheTruthSays(t *testing.T) {
 	}
 	if share := float64(changed) / (320 * 180); share == 0 || share > 0.06 {
 		t.Errorf("from one picture to the next %.1f %% of it change", 100*share)
+	}
+}
+
+func TestASceneThatCannotBeFilmedIsRefused(t *testing.T) {
+	fits := Scene{Camera: sim.Camera{Capture: 240}, Outfit: Outfit{Clothes: "loose"}, Setting: Setting{Light: "dusk", Shutter: 0.002, Readout: 0.004}}
+	if err := fits.Check(); err != nil {
+		t.Errorf("a usual scene is refused: %v", err)
+	}
+	for name, change := range map[string]func(*Scene){
+		"clothes":  func(s *Scene) { s.Outfit.Clothes = "armour" },
+		"light":    func(s *Scene) { s.Setting.Light = "moon" },
+		"shutter":  func(s *Scene) { s.Setting.Shutter = 0.005 }, // longer than from picture to picture
+		"read-out": func(s *Scene) { s.Setting.Readout = -0.001 },
+	} {
+		s := fits
+		change(&s)
+		if s.Check() == nil {
+			t.Errorf("%s: not refused", name)
+		}
 	}
 }

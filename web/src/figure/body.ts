@@ -13,6 +13,8 @@ export type Dress = {
   shoes: string
   bun: boolean
   build: number
+  /** Vest and shorts where it is not said. */
+  clothes?: 'vest' | 'tights' | 'loose'
 }
 
 const material = (color: string, roughness = 0.75) => new THREE.MeshStandardMaterial({ color, roughness })
@@ -64,6 +66,20 @@ const SHORTS: Profile = [
   [0.25, 0.102],
   [0.46, 0.094],
   [0.47, 0.075],
+]
+const LOOSE_SHORTS: Profile = [
+  [-0.05, 0.07],
+  [0.02, 0.115],
+  [0.35, 0.125],
+  [0.78, 0.118],
+  [0.79, 0.08],
+]
+const SLEEVE: Profile = [
+  [-0.12, 0.03],
+  [-0.02, 0.068],
+  [0.3, 0.078],
+  [0.62, 0.08],
+  [0.63, 0.05],
 ]
 const NECK: Profile = [
   [-0.3, 0.075],
@@ -298,15 +314,20 @@ export class Figure {
     const skin = material(dress.skin),
       vest = material(dress.vest),
       shorts = material(dress.shorts)
+    const loose = dress.clothes === 'loose',
+      tight = dress.clothes === 'tights'
+    const leg = tight ? shorts : skin,
+      arm = tight ? vest : skin
     for (const s of ['L', 'R']) {
       const on = (p: string) => `${p}.${s}`
       this.limbs.push(
-        new Limb(THIGH, skin, on('hip'), on('knee'), r),
-        new Limb(SHANK, skin, on('knee'), on('ankle'), r),
-        new Limb(UPPER, skin, on('shoulder'), on('elbow'), r),
-        new Limb(FORE, skin, on('elbow'), on('wrist'), r),
-        new Limb(SHORTS, shorts, on('hip'), on('knee'), r),
+        new Limb(THIGH, leg, on('hip'), on('knee'), r),
+        new Limb(SHANK, leg, on('knee'), on('ankle'), r),
+        new Limb(UPPER, arm, on('shoulder'), on('elbow'), r),
+        new Limb(FORE, arm, on('elbow'), on('wrist'), r),
+        new Limb(loose ? LOOSE_SHORTS : SHORTS, shorts, on('hip'), on('knee'), r),
       )
+      if (loose) this.limbs.push(new Limb(SLEEVE, vest, on('shoulder'), on('elbow'), r))
       this.shoes[s] = shoe(dress, k)
       this.toes[s] = toes(dress, k)
       this.hands[s] = hand(skin, k)
@@ -314,7 +335,7 @@ export class Figure {
     }
     this.limbs.push(new Limb(NECK, skin, 'midshoulder', 'neckup', k))
     this.limbs.forEach((l) => this.group.add(l.mesh))
-    this.trunk = new Trunk(vest, shorts, k * (0.5 + 0.5 * dress.build))
+    this.trunk = new Trunk(vest, shorts, k * (0.5 + 0.5 * dress.build) * (loose ? 1.12 : 1))
     this.head = head(dress, k)
     this.group.add(this.trunk.mesh, this.head)
   }

@@ -12,20 +12,20 @@ const white = paint('#f6f2e8'),
   concrete = '#b9b4a8',
   track = '#b5482f'
 
-/** Grass all round, a fence and trees: the same from every side. */
-export function surroundings(): THREE.Group {
+/** Grass all round, a fence and trees: the same from every side. daylight tints what no lamp lights. */
+export function surroundings(daylight: string): THREE.Group {
   const g = new THREE.Group()
   const grass = sheet(
     160,
     160,
-    new THREE.MeshBasicMaterial({ map: speckled('#6f9f5c', 0.26, 11, [160, 160]) }),
+    new THREE.MeshBasicMaterial({ map: speckled('#6f9f5c', 0.26, 11, [160, 160]), color: daylight }),
     0,
     0,
     -0.012,
   )
   grass.receiveShadow = false
   g.add(grass)
-  g.add(backdrop())
+  g.add(backdrop(daylight))
   const m = new THREE.Matrix4()
   const fence = new THREE.InstancedMesh(
     new THREE.BoxGeometry(0.08, 0.08, 1.15),
@@ -63,7 +63,7 @@ export function rods(marks: Marks): THREE.Group {
 }
 
 /** Trees all round, painted once on a far wall. */
-function backdrop() {
+function backdrop(daylight: string) {
   const c = document.createElement('canvas')
   c.width = 4096
   c.height = 256
@@ -103,7 +103,7 @@ function backdrop() {
   map.colorSpace = THREE.SRGBColorSpace
   const wall = new THREE.Mesh(
     new THREE.CylinderGeometry(58, 58, 14, 64, 1, true),
-    new THREE.MeshBasicMaterial({ map, side: THREE.BackSide, fog: false, toneMapped: false }),
+    new THREE.MeshBasicMaterial({ map, color: daylight, side: THREE.BackSide, fog: false, toneMapped: false }),
   )
   wall.rotation.x = Math.PI / 2
   wall.position.z = 6.6

@@ -2,6 +2,8 @@
 // truth file and asks for one picture after another.
 import * as THREE from 'three'
 import type { Dress, Landmarks } from './body'
+import type { Point } from './materials'
+import { lights, onlookers, type Setting } from './setting'
 import { Stage, type Frame, type Truth } from './stage'
 
 /** The lens bends the pinhole's picture: x(1 + k1·r²) in units of the focal length. */
@@ -31,22 +33,30 @@ class Studio {
     wide: number
   }
   private readonly lamp?: THREE.Mesh
+  private band?: [number, number, number, number]
   private drawn?: { still: string; part: [number, number, number, number] }
+
+  private readonly paper = document.createElement('canvas')
 
   constructor(
     private readonly truth: Truth,
     dress: Dress,
+    private readonly setting: Setting,
   ) {
     const { width, height } = truth
     this.renderer = new THREE.WebGLRenderer({ antialias: true, preserveDrawingBuffer: true })
     this.renderer.setSize(width, height, false)
     this.renderer.shadowMap.enabled = true
     this.renderer.shadowMap.type = THREE.PCFShadowMap
+    this.renderer.shadowMap.autoUpdate = false
     this.renderer.toneMapping = THREE.ACESFilmicToneMapping
-    this.renderer.toneMappingExposure = 1.2
+    this.renderer.toneMappingExposure = lights[setting.light ?? 'noon'].exposure
     document.body.replaceChildren(this.renderer.domElement)
     this.camera = new THREE.PerspectiveCamera(30, width / height, 1, 160)
-    this.stage = new Stage(truth, dress, 1024)
+    this.stage = new Stage(truth, dress, 1024, setting)
+    const { at, lookAt } = truth.frames[0].camera
+    if (setting.crowd) this.stage.scene.add(onlookers(this.renderer, at, lookAt, lights[setting.light ?? 'noon']))
+    Object.assign(this.paper, { width, height })
     const { k1, focal } = truth.frames[0].camera
     if (k1) {
       const wide = 1 + (Math.abs(k1) * (width * width + height * height)) / 4 / focal / focal
@@ -85,6 +95,12 @@ class Studio {
   /** Draws anew only what has moved, as long as the camera stands still. */
   private redraw(f: Frame, width: number, height: number) {
     this.camera.updateMatrixWorld()
+    if (this.band) {
+      this.renderer.setScissorTest(true)
+      this.renderer.setScissor(...this.band)
+      this.renderer.render(this.stage.scene, this.camera)
+      return
+    }
     const still = JSON.stringify([f.camera, this.lit(f)]),
       part = around(this.stage, this.camera, f.world, width, height)
     const last = this.drawn
@@ -109,9 +125,36 @@ class Studio {
     return f.t >= 0 && f.t < flashSeconds
   }
 
+  /**
+   * Draws picture i. Its instant is the middle of the time that the shutter is open on its middle row; each row is
+   * the mean of what it saw.
+   */
   draw(i: number, type: string, quality: number): string {
-    const f = this.truth.frames[i],
-      c = f.camera,
+    const { shutter = 0, readout = 0 } = this.setting
+    this.renderer.shadowMap.needsUpdate = true
+    if (!shutter && !readout) {
+      this.shoot(this.truth.frames[i])
+      return this.renderer.domElement.toDataURL(type, quality)
+    }
+    const { width, height } = this.truth
+    const bands = readout ? 4 : 1,
+      samples = shutter ? Math.min(5, Math.max(2, Math.ceil(8 * shutter))) : 1
+    const paper = this.paper.getContext('2d')!
+    for (let b = 0; b < bands; b++) {
+      const top = Math.round((b * height) / bands),
+        high = Math.round(((b + 1) * height) / bands) - top
+      for (let s = 0; s < samples; s++) {
+        this.band = bands > 1 ? [0, height - top - high, width, high] : undefined
+        this.shoot(between(this.truth.frames, i + readout * middle(b, bands) + shutter * middle(s, samples)))
+        paper.globalAlpha = 1 / (s + 1)
+        paper.drawImage(this.renderer.domElement, 0, top, width, high, 0, top, width, high)
+      }
+    }
+    return this.paper.toDataURL(type, quality)
+  }
+
+  private shoot(f: Frame) {
+    const c = f.camera,
       { width, height } = this.truth
     const wide = this.bent?.wide ?? 1
     this.camera.fov = (2 * Math.atan((height * wide) / 2 / c.focal) * 180) / Math.PI
@@ -131,7 +174,31 @@ class Studio {
     } else {
       this.redraw(f, width, height)
     }
-    return this.renderer.domElement.toDataURL(type, quality)
+  }
+}
+
+/** Part k of n about the middle, from -0.5 to 0.5. */
+const middle = (k: number, n: number) => (k + 0.5) / n - 0.5
+
+/** The frame at a place between two, and a little beyond the ends. */
+function between(frames: Frame[], at: number): Frame {
+  const k = Math.max(0, Math.min(frames.length - 2, Math.floor(at)))
+  const a = frames[k],
+    b = frames[k + 1] ?? a,
+    share = at - k
+  const mix = (p: number, q: number) => p + share * (q - p)
+  const point = (p: Point, q: Point): Point => [mix(p[0], q[0]), mix(p[1], q[1]), mix(p[2], q[2])]
+  return {
+    ...a,
+    t: mix(a.t, b.t),
+    camera: {
+      ...a.camera,
+      at: point(a.camera.at, b.camera.at),
+      lookAt: point(a.camera.lookAt, b.camera.lookAt),
+      roll: mix(a.camera.roll ?? 0, b.camera.roll ?? 0),
+      focal: mix(a.camera.focal, b.camera.focal),
+    },
+    world: Object.fromEntries(Object.entries(a.world).map(([name, p]) => [name, point(p, b.world[name] ?? p)])),
   }
 }
 
@@ -161,8 +228,8 @@ function around(
 
 let studio: Studio
 Object.assign(window, {
-  load: (truth: Truth, dress: Dress) => {
-    studio = new Studio(truth, dress)
+  load: (truth: Truth, dress: Dress, setting: Setting = {}) => {
+    studio = new Studio(truth, dress, setting)
     return truth.frames.length
   },
   draw: (i: number, type = 'image/jpeg', quality = 0.95) => studio.draw(i, type, quality),

@@ -4,6 +4,7 @@ import * as THREE from 'three'
 import { Figure, type Dress, type Landmarks } from './body'
 import { implement, type Implement } from './implement'
 import { place, rods, surroundings, type Marks } from './facility'
+import { lights, type Setting } from './setting'
 
 export type Frame = {
   t: number
@@ -29,22 +30,27 @@ export type Truth = {
 
 export class Stage {
   readonly scene = new THREE.Scene()
-  readonly sun = new THREE.DirectionalLight('#fff1d6', 2.9)
+  readonly sun = new THREE.DirectionalLight()
+  private readonly sunHeight: number
   private readonly figure: Figure
   private readonly thing?: Implement
   private readonly rods: THREE.Group
 
-  constructor(truth: Truth, dress: Dress, detail: number) {
-    this.scene.background = new THREE.Color('#bcd3e4')
-    this.scene.fog = new THREE.Fog('#c6d6dd', 30, 95)
-    this.scene.add(new THREE.HemisphereLight('#dfeaf5', '#9a6a55', 2.1))
+  constructor(truth: Truth, dress: Dress, detail: number, setting: Setting = {}) {
+    const light = lights[setting.light ?? 'noon']
+    this.scene.background = new THREE.Color(light.sky)
+    this.scene.fog = new THREE.Fog(light.haze, 30, 95)
+    this.scene.add(new THREE.HemisphereLight('#dfeaf5', light.ground, light.around))
+    this.sun.color.set(light.sun)
+    this.sun.intensity = light.strength
+    this.sunHeight = light.height
     this.sun.castShadow = true
     this.sun.shadow.mapSize.set(detail, detail)
     Object.assign(this.sun.shadow.camera, { left: -4.5, right: 4.5, top: 4.5, bottom: -4.5, near: 1, far: 30 })
     this.sun.shadow.bias = -0.0006
     this.sun.shadow.radius = 4
     this.scene.add(this.sun, this.sun.target)
-    this.scene.add(surroundings(), place(truth.event, truth.variant, truth.scene))
+    this.scene.add(surroundings(light.daylight), place(truth.event, truth.variant, truth.scene))
     this.figure = new Figure(dress, truth.athlete.height)
     this.scene.add(this.figure.group)
     this.thing = implement(truth.event)
@@ -62,6 +68,6 @@ export class Stage {
     const hip = new THREE.Vector3(...world['hip.L']).add(new THREE.Vector3(...world['hip.R'])).multiplyScalar(0.5)
     const back = new THREE.Vector3(camera[0] - hip.x, camera[1] - hip.y, 0).normalize()
     this.sun.target.position.set(hip.x, hip.y, 0.8)
-    this.sun.position.set(hip.x + back.x * 6 - back.y * 4, hip.y + back.y * 6 + back.x * 4, 9.5)
+    this.sun.position.set(hip.x + back.x * 6 - back.y * 4, hip.y + back.y * 6 + back.x * 4, this.sunHeight)
   }
 }
