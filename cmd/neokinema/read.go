@@ -9,7 +9,6 @@ import (
 	"image"
 	"io"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"strings"
 
@@ -54,6 +53,7 @@ func read(ctx context.Context, args []string) error {
 	level := f.String("level", "trained", "developing, youth, trained or elite")
 	view := f.String("view", "", "side-open, side-closed or back; the event's usual one when empty")
 	rate := f.Float64("rate", 0, "pictures of a real second; as the file says when it does")
+	athlete := f.String("athlete", "", "X,Y,SIZE: middle and side of a square round the athlete on the first picture, px; who moves when empty")
 	out := f.String("o", "", "file for the reading; standard output when empty")
 	var path string
 	if len(args) > 0 && !strings.HasPrefix(args[0], "-") { // the film may come first
@@ -84,6 +84,13 @@ func read(ctx context.Context, args []string) error {
 	if e, err = e.As(*variant); err != nil {
 		return err
 	}
+	var asked *detect.Region
+	if *athlete != "" {
+		asked = &detect.Region{}
+		if _, err := fmt.Sscanf(*athlete, "%f,%f,%f", &asked.X, &asked.Y, &asked.Size); err != nil || asked.Size < 20 {
+			return fmt.Errorf("-athlete %s: say X,Y,SIZE in px, as 640,400,300", *athlete)
+		}
+	}
 	if *view == "" {
 		*view = e.UsualView()
 	}
@@ -103,7 +110,7 @@ func read(ctx context.Context, args []string) error {
 	if err := os.Remove(shades.Name()); err != nil { // whatever ends the program, nothing of it stays
 		return err
 	}
-	looks, err := looksAt(ctx, path, b.Clip, shades)
+	looks, err := looksAt(ctx, path, b.Clip, asked, shades)
 	if err != nil {
 		return err
 	}
@@ -190,57 +197,60 @@ func picturesOf(shades *os.File, c *store.Clip) track.FrameSource {
 	}
 }
 
-// looksAt looks at a film's pictures as ffmpeg decodes them, and writes all of them in
-// shades one after the other.
-func looksAt(ctx context.Context, path string, c *store.Clip, shades io.Writer) ([]pose.Look, error) {
+// looksAt looks at a film's pictures, and writes all of them in shades one after the
+// other. asked is the square round the athlete on the first picture, if it was said.
+func looksAt(ctx context.Context, path string, c *store.Clip, asked *detect.Region, shades io.Writer) ([]pose.Look, error) {
 	finder, err := detect.Open(detect.Folder())
 	if err != nil {
 		return nil, err
 	}
 	defer finder.Close()
-	var said strings.Builder
-	cmd := exec.CommandContext(ctx, "ffmpeg", "-v", "error", "-i", path, "-fps_mode", "passthrough", "-vf", fmt.Sprintf("scale=%d:%d", c.Width, c.Height), "-f", "rawvideo", "-pix_fmt", "rgb24", "-")
-	cmd.Stderr = &said
-	pipe, err := cmd.StdoutPipe()
+	colours, err := os.CreateTemp("", "neokinema-read-")
 	if err != nil {
 		return nil, err
 	}
-	if err := cmd.Start(); err != nil {
+	defer colours.Close()
+	if err := os.Remove(colours.Name()); err != nil {
 		return nil, err
 	}
-	tracker := detect.NewTracker(finder, nil)
 	every := detect.Every(c.CaptureRate)
-	var looks []pose.Look
-	picture := &detect.Picture{Width: c.Width, Height: c.Height, Pixels: make([]byte, 3*c.Width*c.Height)}
 	grey := make([]byte, c.Width*c.Height)
-	for i := 0; ; i++ {
-		if _, err := io.ReadFull(pipe, picture.Pixels); err != nil {
-			break
-		}
+	var numbers []int // of the pictures that are looked at
+	err = media.Raw(ctx, path, c.Width, c.Height, func(i int, rgb []byte) error {
 		for k := range grey { // as JFIF weighs red, green and blue
-			grey[k] = byte((299*int(picture.Pixels[3*k]) + 587*int(picture.Pixels[3*k+1]) + 114*int(picture.Pixels[3*k+2]) + 500) / 1000)
+			grey[k] = byte((299*int(rgb[3*k]) + 587*int(rgb[3*k+1]) + 114*int(rgb[3*k+2]) + 500) / 1000)
 		}
 		if _, err := shades.Write(grey); err != nil {
-			return nil, errors.Join(err, cmd.Process.Kill(), cmd.Wait())
+			return err
 		}
 		if i%every != 0 && i != c.Frames-1 {
-			continue
+			return nil
 		}
-		look, found, err := tracker.Look(picture)
-		if err != nil {
-			return nil, errors.Join(err, cmd.Process.Kill(), cmd.Wait())
-		}
-		if found {
-			look.Frame = i
-			looks = append(looks, look)
-		}
+		numbers = append(numbers, i)
+		_, err := colours.Write(rgb)
+		return err
+	})
+	if err != nil {
+		return nil, err
 	}
-	if err := cmd.Wait(); err != nil {
-		return nil, fmt.Errorf("the film cannot be taken apart: %w: %s", err, strings.TrimSpace(said.String()))
+	picture := func(k int) (*detect.Picture, error) {
+		p := &detect.Picture{Width: c.Width, Height: c.Height, Pixels: make([]byte, 3*c.Width*c.Height)}
+		_, err := colours.ReadAt(p.Pixels, int64(k)*int64(len(p.Pixels)))
+		return p, err
 	}
+	looks, err := finder.Looks(len(numbers), picture, asked)
+	const hint = "say who is meant with -athlete X,Y,SIZE, a square round them on the first picture, px"
 	const fewest = 4
-	if len(looks) < fewest {
-		return nil, errors.New("nobody is found on this film")
+	switch {
+	case errors.Is(err, detect.ErrSeveral):
+		return nil, fmt.Errorf("%w: %s", err, hint)
+	case err != nil:
+		return nil, err
+	case len(looks) < fewest:
+		return nil, errors.New("nobody is found on this film: " + hint)
+	}
+	for i := range looks {
+		looks[i].Frame = numbers[looks[i].Frame]
 	}
 	return looks, nil
 }

@@ -5,10 +5,12 @@
 package detect
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"os"
 	"path/filepath"
+	"slices"
 	"sync"
 
 	ort "github.com/yalue/onnxruntime_go"
@@ -171,27 +173,53 @@ var grid = func() (out [][2]float64) {
 
 func logistic(x float32) float64 { return 1 / (1 + math.Exp(-float64(x))) }
 
-// Person is the likeliest person within a region that is not turned: where to look
-// for the body, and how sure it is that somebody is there, 0 to 1.
-func (f *Finder) Person(p *Picture, in Region) (Region, float64, error) {
+// Person is somebody who may be on a picture: where to look for the body, and how sure
+// it is that somebody is there, 0 to 1.
+type Person struct {
+	Region
+	Sure float64
+}
+
+// People are the persons within a region that is not turned, the likeliest first, each
+// once.
+func (f *Finder) People(p *Picture, in Region) ([]Person, error) {
 	p.warp(f.person.in.GetData(), personSize, in, -1, 1, false)
 	if err := f.person.session.Run(); err != nil {
-		return Region{}, 0, err
+		return nil, err
 	}
 	boxes, scores := f.person.outs[0].GetData(), f.person.outs[1].GetData()
-	best := 0
+	var all []Person
 	for i := range scores {
-		if scores[i] > scores[best] {
-			best = i
+		sure := logistic(scores[i])
+		if sure < maybe {
+			continue
+		}
+		point := func(k int) (x, y float64) {
+			at := boxes[12*i+4+2*k:]
+			return in.at(float64(at[0])/personSize+grid[i][0]-0.5, float64(at[1])/personSize+grid[i][1]-0.5)
+		}
+		x, y := point(0)
+		endX, endY := point(1)
+		all = append(all, Person{about(x, y, endX, endY), sure})
+	}
+	return each(all), nil
+}
+
+// each leaves of persons who are the same the surest, and those that are too small.
+func each(all []Person) (out []Person) {
+	const smallest = 16 // px
+	slices.SortFunc(all, func(a, b Person) int { return cmp.Compare(b.Sure, a.Sure) })
+	for _, p := range all {
+		if p.Size > smallest && !slices.ContainsFunc(out, func(o Person) bool { return o.same(p.Region) }) {
+			out = append(out, p)
 		}
 	}
-	point := func(k int) (x, y float64) {
-		at := boxes[12*best+4+2*k:]
-		return in.at(float64(at[0])/personSize+grid[best][0]-0.5, float64(at[1])/personSize+grid[best][1]-0.5)
-	}
-	x, y := point(0)
-	endX, endY := point(1)
-	return about(x, y, endX, endY), logistic(scores[best]), nil
+	return out
+}
+
+// same reports whether two regions are round one body.
+func (r Region) same(o Region) bool {
+	return math.Hypot(r.X-o.X, r.Y-o.Y) < 0.3*math.Max(r.Size, o.Size)
 }
 
 // Body looks for the body's points within a region, twice: as it is and mirrored,

@@ -2,6 +2,7 @@ package detect_test
 
 import (
 	"bytes"
+	"errors"
 	"image"
 	"image/color"
 	"image/jpeg"
@@ -75,19 +76,16 @@ func TestTheAthleteOfAFilmIsFound(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	tracker := detect.NewTracker(open(t), nil)
-	var looks []pose.Look
-	for i, p := range pictures(t, name, every) {
-		l, found, err := tracker.Look(p)
-		if err != nil {
-			t.Fatal(err)
-		}
-		if !found {
-			t.Errorf("nobody is found on picture %d", i*every)
-			continue
-		}
-		l.Frame = i * every
-		looks = append(looks, l)
+	film := pictures(t, name, every)
+	looks, err := open(t).Looks(len(film), of(film), nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(looks) < len(film) {
+		t.Errorf("the athlete is found on %d of %d pictures", len(looks), len(film))
+	}
+	for i := range looks {
+		looks[i].Frame *= every
 	}
 	height := pose.HeightPx(looks)
 	inside, of := 0, 0
@@ -154,5 +152,72 @@ func BenchmarkLook(b *testing.B) {
 		if _, _, err := f.Body(p, detect.Region{X: 500, Y: 300, Size: 500}); err != nil {
 			b.Fatal(err)
 		}
+	}
+}
+
+// of are pictures that lie ready.
+func of(film []*detect.Picture) func(i int) (*detect.Picture, error) {
+	return func(i int) (*detect.Picture, error) { return film[i], nil }
+}
+
+// Who stands about is not taken for the athlete, however plainly; of two who move the
+// coach has to say which is meant.
+func TestTheOneWhoMovesIsTheAthlete(t *testing.T) {
+	const name, every = "glide-early-open", 12
+	truth, err := demo.Truth(name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	film := pictures(t, name, every)
+	hips := func(look int) float64 {
+		at := truth.Film[look*every].InView
+		return (at["hip.L"][0] + at["hip.R"][0]) / 2
+	}
+	// beside puts what is round the athlete on a picture onto another, px to the side.
+	beside := func(from, to *detect.Picture, x float64, px int) {
+		const half = 110
+		put := int(x) + px
+		for y := range to.Height {
+			for k := -half; k < half; k++ {
+				if put+k < 0 || put+k >= to.Width {
+					continue
+				}
+				a, b := 3*(y*from.Width+min(from.Width-1, max(0, int(x)+k))), 3*(y*to.Width+put+k)
+				copy(to.Pixels[b:b+3], from.Pixels[a:a+3])
+			}
+		}
+	}
+	clone := func() []*detect.Picture {
+		var out []*detect.Picture
+		for _, p := range film {
+			out = append(out, &detect.Picture{Width: p.Width, Height: p.Height, Pixels: bytes.Clone(p.Pixels)})
+		}
+		return out
+	}
+	onlooker, twin := clone(), clone()
+	aside, edge := -330, 110-int(hips(0))
+	if hips(0) < float64(film[0].Width)/2 {
+		aside, edge = 330, film[0].Width-110-int(hips(0))
+	}
+	for i := range film {
+		beside(film[0], onlooker[i], hips(0), edge)
+		beside(film[i], twin[i], hips(i), aside)
+	}
+	finder := open(t)
+	looks, err := finder.Looks(len(onlooker), of(onlooker), nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	right := 0
+	for _, l := range looks {
+		if x := (l.Points[23].X + l.Points[24].X) / 2; math.Abs(x-hips(l.Frame)) < 30 {
+			right++
+		}
+	}
+	if right < len(film)-1 || right < len(looks) {
+		t.Errorf("beside an onlooker the athlete is found on %d of %d pictures, somebody on %d", right, len(film), len(looks))
+	}
+	if _, err := finder.Looks(len(twin), of(twin), nil); !errors.Is(err, detect.ErrSeveral) {
+		t.Errorf("two who move alike: %v", err)
 	}
 }

@@ -3,6 +3,7 @@ package tasks
 import (
 	"bytes"
 	"context"
+	"errors"
 	"image/jpeg"
 	"math"
 	"slices"
@@ -41,6 +42,15 @@ func (w follower) look(ctx context.Context, r *run, b store.Bench, plan assemble
 	for _, l := range kept {
 		p.kept[l.Frame] = l
 	}
+	if asked == nil && slices.ContainsFunc(numbers, func(n int) bool { _, ok := p.kept[n]; return !ok }) {
+		begin, p.mover, err = finder.Athlete(len(numbers), func(i int) (*detect.Picture, error) { return w.picture(ctx, r, b.Clip.ID, numbers[i]) })
+		if errors.Is(err, detect.ErrSeveral) {
+			return nil, 0, store.Invalid("several people move on this film: drag a square round the athlete under \"Several people in the picture\"")
+		}
+		if err != nil {
+			return nil, 0, err
+		}
+	}
 	// From where somebody is known to be: forward to the end, then backward.
 	before := slices.Clone(numbers[:begin])
 	slices.Reverse(before)
@@ -78,7 +88,8 @@ type pass struct {
 	run    *run
 	clip   uuid.UUID
 	finder *detect.Finder
-	asked  *detect.Region
+	asked  *detect.Region // the square that the coach dragged
+	mover  *detect.Region // else who moves
 	kept   map[int]store.BodyLook
 	fresh  []store.BodyLook // not stored yet
 	looks  []pose.Look
@@ -89,6 +100,9 @@ type pass struct {
 // over looks at pictures in an order.
 func (p *pass) over(ctx context.Context, numbers []int) error {
 	tracker := detect.NewTracker(p.finder, p.asked)
+	if p.mover != nil {
+		tracker.Resume(*p.mover)
+	}
 	for _, number := range numbers {
 		if err := p.at(ctx, tracker, number); err != nil {
 			return err
@@ -112,11 +126,7 @@ func (p *pass) at(ctx context.Context, tracker *detect.Tracker, number int) erro
 		}
 		return nil
 	}
-	jpeg, err := p.Store.Picture(ctx, *p.run.AccountID, p.clip, number)
-	if err != nil {
-		return err
-	}
-	picture, err := decode(jpeg)
+	picture, err := p.picture(ctx, p.run, p.clip, number)
 	if err != nil {
 		return err
 	}
@@ -166,7 +176,12 @@ func subject(b store.Bench, plan assemble.FollowPlan, numbers []int) (begin int,
 	return begin, &detect.Region{X: k * (s.A.X + s.B.X) / 2, Y: k * (s.A.Y + s.B.Y) / 2, Size: size}
 }
 
-func decode(data []byte) (*detect.Picture, error) {
+// picture is a clip's picture in colour.
+func (w follower) picture(ctx context.Context, r *run, clip uuid.UUID, number int) (*detect.Picture, error) {
+	data, err := w.Store.Picture(ctx, *r.AccountID, clip, number)
+	if err != nil {
+		return nil, err
+	}
 	m, err := jpeg.Decode(bytes.NewReader(data))
 	if err != nil {
 		return nil, err

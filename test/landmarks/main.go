@@ -5,15 +5,14 @@
 package main
 
 import (
+	"context"
 	"encoding/json"
 	"flag"
 	"fmt"
-	"io"
 	"log"
 	"math"
 	"math/rand/v2"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -28,6 +27,7 @@ import (
 	"neokinema/core/sim"
 	"neokinema/demo"
 	"neokinema/server/detect"
+	"neokinema/server/media"
 )
 
 // clip is what was found on a film of which everything is known.
@@ -131,34 +131,24 @@ func (c *clip) lookAt(finder *detect.Finder) error {
 	if err := file.Close(); err != nil {
 		return err
 	}
-	cmd := exec.Command("ffmpeg", "-v", "error", "-i", file.Name(), "-fps_mode", "passthrough", "-f", "rawvideo", "-pix_fmt", "rgb24", "-")
-	pipe, err := cmd.StdoutPipe()
+	every := detect.Every(c.rate)
+	var pictures []*detect.Picture
+	var numbers []int
+	err = media.Raw(context.Background(), file.Name(), c.truth.Width, c.truth.Height, func(i int, rgb []byte) error {
+		if i%every == 0 || i == len(c.truth.Film)-1 {
+			numbers = append(numbers, i)
+			pictures = append(pictures, &detect.Picture{Width: c.truth.Width, Height: c.truth.Height, Pixels: slices.Clone(rgb)})
+		}
+		return nil
+	})
 	if err != nil {
 		return err
 	}
-	if err := cmd.Start(); err != nil {
-		return err
+	c.looks, err = finder.Looks(len(pictures), func(i int) (*detect.Picture, error) { return pictures[i], nil }, nil)
+	for i := range c.looks {
+		c.looks[i].Frame = numbers[c.looks[i].Frame]
 	}
-	defer cmd.Wait()
-	tracker := detect.NewTracker(finder, nil)
-	every := detect.Every(c.rate)
-	for i := 0; ; i++ {
-		p := &detect.Picture{Width: c.truth.Width, Height: c.truth.Height, Pixels: make([]byte, 3*c.truth.Width*c.truth.Height)}
-		if _, err := io.ReadFull(pipe, p.Pixels); err != nil {
-			return nil
-		}
-		if i%every != 0 && i != len(c.truth.Film)-1 {
-			continue
-		}
-		l, found, err := tracker.Look(p)
-		if err != nil {
-			return err
-		}
-		if found {
-			l.Frame = i
-			c.looks = append(c.looks, l)
-		}
-	}
+	return err
 }
 
 // nearSide is the athlete's side toward a camera that stands at the side; empty
