@@ -47,13 +47,23 @@ func Deciding(e playbook.Event, values []Judged, found func(keyID string, l body
 			continue
 		}
 		stake := (standing + openness(v)) * (0.25 + math.Min(feeds[v.Key], 3))
+		hangs := false
 		for _, p := range v.Parts {
 			if p.Landmark == "" || !found(p.KeyID, p.Landmark) {
 				continue
 			}
+			hangs = true
 			by := stake * p.U * p.U / (v.U * v.U)
 			worth[point{p.KeyID, p.Landmark}] += by
 			total += by
+		}
+		if m, ok := e.Measure(v.Measure); ok && !hangs { // read off a whole path: its points are looked at here
+			for _, l := range m.Points {
+				if l := body.Landmark(l); found(v.KeyID, l) {
+					worth[point{v.KeyID, l}] += stake
+					total += stake
+				}
+			}
 		}
 	}
 	out := []DecidingPoint{}

@@ -45,6 +45,17 @@ func TestOpenVerdictsDecideWhatIsLookedAt(t *testing.T) {
 	}
 }
 
+// A value that is read off a whole path hangs on no single point: the path is looked at
+// where the value is read.
+func TestAPathIsLookedAtWhereItsValueIsRead(t *testing.T) {
+	e := playbook.Event{Measures: []playbook.Measure{{ID: "catch", Points: []string{"implement"}}}}
+	v := judge.Judged{Value: measure.Value{Key: "catch@down#1", Measure: "catch", KeyID: "down#1", Value: 280, U: 8, Unconfirmed: true, Parts: []measure.Part{{Name: "one flat view", U: 8}}}}
+	got := judge.Deciding(e, []judge.Judged{v}, func(string, body.Landmark) bool { return true })
+	if len(got) != 1 || got[0].Landmark != "implement" || got[0].KeyID != "down#1" {
+		t.Errorf("to be looked at: %+v", got)
+	}
+}
+
 func TestOnlyAFewPointsDecide(t *testing.T) {
 	var parts []measure.Part
 	for _, l := range body.Paired {

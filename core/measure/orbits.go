@@ -80,12 +80,13 @@ func (p *evaluation) rightHanded() bool { return p.sheet.Roles["throwing"] == bo
 
 // turn finds it, once for all inputs: how well single points are known hardly
 // matters to a fit through dozens of them, so they pass the gate together, by the
-// kinds' own uncertainties.
+// kinds' own uncertainties. Who has looked at the implement here has seen its path.
 func (p *evaluation) turn() turn {
 	f, ok := p.frame(p.keyID)
 	if !ok {
 		return turn{}
 	}
+	p.unconfirmed = p.unconfirmed || p.sheet.Observations[f][body.Landmark(p.measure.Points[0])].Source == Detected
 	out, known := p.found.turns[f]
 	if !known {
 		if out = p.findTurn(f); out.ok {

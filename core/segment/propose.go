@@ -42,7 +42,7 @@ func InOrder(e playbook.Event, stamps map[string]int, proposals []Proposal) []Pr
 			continue
 		}
 		at[p.KeyID] = p.Frame
-		if len(e.OutOfOrder(at)) > wrong {
+		if len(e.OutOfOrder(at)) > wrong || twice(e, at, p.KeyID) {
 			delete(at, p.KeyID)
 			continue
 		}
@@ -51,6 +51,19 @@ func InOrder(e playbook.Event, stamps map[string]int, proposals []Proposal) []Pr
 	return slices.DeleteFunc(slices.Clone(proposals), func(p Proposal) bool {
 		_, stamped := stamps[p.KeyID]
 		return !stamped && !kept[p.KeyID]
+	})
+}
+
+// twice reports whether what a key position is read off shows another one on the same
+// picture: a ball is at one place.
+func twice(e playbook.Event, at map[string]int, keyID string) bool {
+	k, _ := e.Key(keyID)
+	if len(k.Found) < 2 {
+		return false
+	}
+	return slices.ContainsFunc(e.Keys, func(o playbook.Key) bool {
+		f, ok := at[o.ID]
+		return ok && o.ID != k.ID && f == at[k.ID] && len(o.Found) == 2 && len(k.Found) == 2 && o.Found[1] == k.Found[1]
 	})
 }
 

@@ -191,3 +191,18 @@ func TestProposalsStandInOrder(t *testing.T) {
 		}
 	}
 }
+
+// A ball is at one place: two key positions that are read off it are not on one picture.
+func TestOnePictureShowsABallOnce(t *testing.T) {
+	e := playbook.Event{Keys: []playbook.Key{
+		{ID: "wind", Found: []string{"back", "implement"}}, {ID: "entry", Found: []string{"back", "implement"}}, {ID: "off", Found: []string{"rises", "toe.L"}},
+	}}
+	proposals := []Proposal{{KeyID: "wind", Frame: 30, Confidence: 0.6}, {KeyID: "entry", Frame: 30, Confidence: 0.9}, {KeyID: "off", Frame: 30, Confidence: 0.5}}
+	var got []string
+	for _, p := range InOrder(e, nil, proposals) {
+		got = append(got, p.KeyID)
+	}
+	if strings.Join(got, " ") != "entry off" {
+		t.Errorf("proposed: %v", got)
+	}
+}

@@ -121,6 +121,9 @@ func (c *Coach) See(text string) {
 	c.Wait(`(text) => document.body.innerText.replaceAll('\u00a0', ' ').includes(text)`, text)
 }
 
+// Shows reports whether the text is on the screen now.
+func (c *Coach) Shows(text string) bool { return strings.Contains(c.Text(), text) }
+
 // Saved waits until the server has taken everything.
 func (c *Coach) Saved() {
 	c.Wait(`() => [...document.querySelectorAll('[role=status]')].some((e) => e.innerText === 'Saved')`)

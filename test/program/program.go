@@ -64,6 +64,17 @@ func Start(t *testing.T, folder string, command string, args ...string) *Program
 	return StartAt(t, "127.0.0.1:0", folder, command, args...)
 }
 
+// StartWith runs it with more in its environment, as NAME=VALUE.
+func StartWith(t *testing.T, env []string, folder string, command string) *Program {
+	t.Helper()
+	p, err := try(env, "127.0.0.1:0", folder, command)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { p.Stop() })
+	return p
+}
+
 // StartAt runs it on an address.
 func StartAt(t *testing.T, addr, folder, command string, args ...string) *Program {
 	t.Helper()
@@ -77,8 +88,12 @@ func StartAt(t *testing.T, addr, folder, command string, args ...string) *Progra
 
 // Try runs it, or returns what it says instead of its address.
 func Try(addr, folder, command string, args ...string) (*Program, error) {
+	return try(nil, addr, folder, command, args...)
+}
+
+func try(env []string, addr, folder, command string, args ...string) (*Program, error) {
 	p := &Program{Cmd: exec.Command(Binary, append([]string{command, "-addr", addr, "-data", folder}, args...)...), said: &bytes.Buffer{}, done: make(chan struct{})}
-	p.Cmd.Env = append(os.Environ(), "NEOKINEMA_QUICK=1")
+	p.Cmd.Env = append(append(os.Environ(), "NEOKINEMA_QUICK=1"), env...)
 	out, err := p.Cmd.StdoutPipe()
 	if err != nil {
 		return nil, err

@@ -75,7 +75,11 @@ function press(e: KeyboardEvent, props: Props) {
   }
   const pass = ['1', '2', '3', '4'].indexOf(k)
   const act = pass >= 0 ? () => dispatch({ type: 'pass', pass }) : acts[k]
-  if (!act || ((k === ' ' || k === 'enter') && el.closest('button, summary, a, audio, [role=button]'))) return
+  // A control keeps its own keys; the tab of the stage that is open has nothing to do with them.
+  const control = el.closest(
+    'button:not([aria-current=page]), summary, a:not([aria-current=page]), audio, [role=button]',
+  )
+  if (!act || ((k === ' ' || k === 'enter') && control)) return
   e.preventDefault()
   act()
 }

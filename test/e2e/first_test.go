@@ -1,0 +1,124 @@
+package e2e
+
+import (
+	"fmt"
+	"path/filepath"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/google/uuid"
+
+	"neokinema/core/body"
+	"neokinema/core/sim"
+	"neokinema/server/render"
+	"neokinema/test/drive"
+	"neokinema/test/program"
+)
+
+// unseen is a film that is not the demo's, and in how many presses its attempt is to be
+// judged.
+type unseen struct {
+	event, how string // as the screen calls them
+	scene      render.Scene
+	figures    int    // that are confirmed
+	shows      string // what Judge is to say then
+	presses    int
+}
+
+func unseenFilms() []unseen {
+	man := func(height float64) sim.Athlete {
+		return sim.Athlete{HeightM: height, Sex: body.Man, Side: body.Right}
+	}
+	film := func(event, variant, view, clothes string, who sim.Athlete, seed uint64, fault string, c sim.Camera, in render.Setting) render.Scene {
+		c.View, c.Playback, c.Width, c.Tall, c.Seed = view, 30, 1024, 576, seed
+		dress := render.OutfitFor(int(seed), event, who.Sex)
+		dress.Clothes = clothes
+		return render.Scene{Movement: sim.Request{Event: event, Variant: variant, Seed: seed, Athlete: who, Faults: map[string]float64{fault: 0.7}}, Camera: c, Outfit: dress, Setting: in}
+	}
+	return []unseen{
+		{"Sprint start", "", film("sprint-start", "", "side-open", "loose", man(1.80), 771, "front-knee-open",
+			sim.Camera{Capture: 120, Distance: 13, Height: 1.4, From: -0.35, To: 1.25}, render.Setting{Light: "overcast", Crowd: true}), 4, "Front hip", 12},
+		{"Hammer", "four turns, heel entry", film("hammer", "four-heel", "back", "tights", man(1.86), 772, "late-catch",
+			sim.Camera{Capture: 60, Distance: 12, Height: 1.5, From: 0.2, To: 2.6}, render.Setting{Light: "dusk"}), 4, "Late catch", 25},
+	}
+}
+
+// From a dropped film to a judged attempt: the server reads the film while the coach
+// looks at it, the coach confirms the figures that decide; each press is counted.
+func TestTheFirstReadingIsCounted(t *testing.T) {
+	t.Parallel()
+	models, err := filepath.Abs("../../models")
+	if err != nil {
+		t.Fatal(err)
+	}
+	p := program.StartWith(t, []string{"NEOKINEMA_MODELS=" + models}, club(t), "demo")
+	camera, err := render.Open()
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer camera.Close()
+	for _, f := range unseenFilms() {
+		t.Run(f.event, func(t *testing.T) {
+			truth, err := f.scene.Simulate()
+			if err != nil {
+				t.Fatal(err)
+			}
+			film := filepath.Join(t.TempDir(), "film.mp4")
+			if err := camera.RenderFilm(t.Context(), f.scene, truth, film, func(int, int) {}); err != nil {
+				t.Fatal(err)
+			}
+			who, athlete := truth.Athlete, "Merrit Oskvale, "+f.event
+			coach := newCaller(t)
+			coach.ask("POST", p.Base+"/api/sign-in/demo", nil, nil)
+			coach.ask("POST", p.Base+"/api/athletes", fmt.Appendf(nil, `{"id": %q, "name": %q, "sex": %q, "birthYear": 2000, "heightM": %g, "frontLeg": %q, "hand": %q, "jumpLeg": %q, "level": "trained"}`,
+				uuid.Must(uuid.NewV7()), athlete, who.Sex, who.HeightM, who.Side, who.Side, who.Side), nil)
+			c := sit(t, p.Base)
+			c.Press("New attempt")
+			c.Page.MustElement("select[name=athlete]").MustSelect(athlete)
+			c.Page.MustElement("select[name=event]").MustSelect(f.event)
+			if f.how != "" {
+				c.Page.MustElement("select[name=variant]").MustSelect(f.how)
+			}
+			c.Press("Log it")
+			c.See("Drop the film of this attempt here")
+			c.Page.MustElement("input[type=file]").MustSetFiles(film)
+			if n := judged(t, c, f, truth); n > f.presses {
+				t.Errorf("%d presses to a judged attempt, of %d", n, f.presses)
+			}
+		})
+	}
+}
+
+// judged goes from the dropped film to the verdicts, and returns how often it pressed.
+func judged(t *testing.T, c *drive.Coach, f unseen, truth sim.Truth) int {
+	presses := 0
+	press := func(name string) { c.Press(name); presses++ }
+	c.See("Which part of this film is the attempt?")
+	press("Take all of it")
+	c.Find("nav", "Key positions")
+	if c.Shows("Runs to the") {
+		press(map[bool]string{true: "right", false: "left"}[truth.Rightward()])
+	}
+	press("Split")
+	c.See("pencilled in")
+	c.Wait(`() => ![...document.querySelectorAll('[role=status]')].some((e) => e.innerText.includes('Finding'))`)
+	fits(t, c)
+	press("Take all")
+	c.Saved()
+	press("Measure")
+	press("take the standing height")
+	c.Saved()
+	c.See("decide")
+	fits(t, c)
+	for range f.figures { // each press confirms a figure and goes to the next; the first goes to the first
+		c.Key(input.Enter)
+		presses++
+		c.Saved()
+	}
+	press("Judge")
+	c.See("Verdicts")
+	c.See(f.shows)
+	fits(t, c)
+	t.Logf("%s: %d presses", f.event, presses)
+	return presses
+}
