@@ -66,6 +66,7 @@ proof: build
 	go run ./test/load docs/performance.md
 	go run ./test/follow docs/following.md
 	go run ./test/landmarks docs/landmarks.md
+	go run ./test/unseen -n 4 docs/first-reading.md
 	NEOKINEMA_COVERAGE=$(CURDIR)/docs/coverage.md go test -count=1 -timeout 60m -run AtLength ./test/truth
 	NEOKINEMA_PROPOSALS=$(CURDIR)/docs/proposals.md go test -count=1 -timeout 30m -run ProposalsAgainst ./test/truth
 	NEOKINEMA_FILMS=$(CURDIR)/docs/diagnosis.md go test -count=1 -timeout 60m -run TestWhatUsualFilms ./test/truth

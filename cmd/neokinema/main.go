@@ -28,6 +28,7 @@ var commands = map[string]command{
 	"forget":   {"list what restores kept, or drop it: forget [NAME...]", forget},
 	"render":   {"film the simulated athlete: render -event EVENT [-fault ID=STRENGTH] [-o CLIP.mp4], or the demo clips: render [-folder FOLDER] [NAME...]", renderClip},
 	"read":     {"read a film without the app, as JSON: read FILM -event EVENT -height METRES -hand R|L [-view VIEW] [-o READING.json]", read},
+	"compare":  {"hold found points against placed ones: compare FOLDER [-near L|R] [-o TABLE.md]; beside each FILM a FILM.csv (picture,landmark,x,y) or FILM.json (an attempt of the API)", compare},
 	"truth":    {"write what is known of a simulated attempt, without pictures: truth -event EVENT [-n N] [-o TRUTH.json]", truth},
 	"playbook": {"check playbook files: playbook check FILE...", checkPlaybook},
 }

@@ -41,7 +41,7 @@ func bodies(ids map[string]string) map[string]any {
 
 // own are the operations on what is one's own, whoever one is.
 var own = map[string]bool{
-	"getState": true, "signIn": true, "signInDemo": true, "signInOwner": true, "signOut": true, "getToday": true, "getPlaybook": true, "listTokens": true, "addToken": true,
+	"getState": true, "signIn": true, "signInDemo": true, "signInOwner": true, "signOut": true, "getToday": true, "getPointChecks": true, "getPlaybook": true, "listTokens": true, "addToken": true,
 	"changePassword": true, "signOutEverywhere": true, "getDisk": true, "exportAttempts": true, "exportMeasures": true, "addAthlete": true, "revokeToken": true,
 	"getPoses": true, "getPlaybookChanges": true, "getPlaybookFile": true, "getFilmingCard": true, "setDial": true, "search": true, "getPlan": true, "getPlanCalendar": true, "listSessions": true, "keepSession": true, "keepPhase": true, "getRetention": true, "getSim": true, "moveSim": true, "checkFilm": true, "getScores": true, "practise": true,
 }

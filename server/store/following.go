@@ -59,11 +59,15 @@ type LostPoint struct {
 	Why  string `json:"why"`
 }
 
-// AddFollowing puts a following in line; the same request twice is the same one.
+// AddFollowing puts a following in line, in the place of one that nobody asked for; the
+// same request twice is the same one.
 // Whether there is something to follow from is for the caller to see.
 func (s *Store) AddFollowing(ctx context.Context, viewer, id, attempt uuid.UUID, enqueue Enqueue) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
 		return once(ctx, tx, "following", id, viewer, attempt, func() error {
+			if err := cancelUnasked(ctx, tx, attempt); err != nil {
+				return err
+			}
 			return addFollowing(ctx, tx, Task{ID: id, Kind: TaskFollow, Subject: &attempt, AccountID: &viewer}, enqueue)
 		})
 	})
@@ -88,20 +92,31 @@ func (s *Store) ReadFilm(ctx context.Context, clip uuid.UUID, enqueue Enqueue) e
 			Coach   uuid.UUID `db:"coach_id"`
 			Begun   bool
 		}
+		// What others did while this waits for the attempt is seen only by what is asked after.
+		if _, err := tx.ExecContext(ctx, `select from attempt where id = (select attempt_id from clip where id = $1) for update`, clip); err != nil {
+			return err
+		}
 		if err := tx.GetContext(ctx, &of, `select c.attempt_id, t.coach_id, exists (select from landmark l where l.attempt_id = p.id)
 			or exists (select from task where kind = 'follow' and subject = p.id and state <> 'cancelled' and (input->>'unasked') is null) as begun
-			from clip c join attempt p on p.id = c.attempt_id join athlete t on t.id = p.athlete_id where c.id = $1 and c.status = 'ready' for update of p`, clip); err != nil {
+			from clip c join attempt p on p.id = c.attempt_id join athlete t on t.id = p.athlete_id where c.id = $1 and c.status = 'ready'`, clip); err != nil {
 			return notFound(err)
 		}
 		if of.Begun {
 			return nil
 		}
-		if _, err := tx.ExecContext(ctx, `update task set state = 'cancelled', worker = null, ended = now()
-			where kind = 'follow' and subject = $1 and state in ('waiting', 'running')`, of.Attempt); err != nil {
+		if err := cancelUnasked(ctx, tx, of.Attempt); err != nil {
 			return err
 		}
 		return addFollowing(ctx, tx, Task{ID: NewID(), Kind: TaskFollow, Subject: &of.Attempt, AccountID: &of.Coach, Input: unasked}, enqueue)
 	})
+}
+
+// cancelUnasked ends a following of an attempt that nobody asked for: another one takes
+// its place.
+func cancelUnasked(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID) error {
+	_, err := tx.ExecContext(ctx, `update task set state = 'cancelled', worker = null, ended = now()
+		where kind = 'follow' and subject = $1 and state in ('waiting', 'running') and (input->>'unasked') is not null`, attempt)
+	return err
 }
 
 func addFollowing(ctx context.Context, tx *sqlx.Tx, t Task, enqueue Enqueue) error {

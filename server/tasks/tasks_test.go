@@ -20,6 +20,7 @@ import (
 	"neokinema/core/breakdown"
 	"neokinema/core/playbook"
 	"neokinema/demo"
+	shipped "neokinema/playbook"
 	"neokinema/server/detect"
 	"neokinema/server/disk"
 	"neokinema/server/postgres/pgtest"
@@ -36,7 +37,11 @@ func quiet(t *testing.T) *slog.Logger {
 
 func queue(t *testing.T, s *store.Store) *tasks.Queue {
 	t.Helper()
-	q, err := tasks.Start(context.Background(), s, nil, detect.Folder(), quiet(t))
+	books, err := shipped.Load()
+	if err != nil {
+		t.Fatal(err)
+	}
+	q, err := tasks.Start(context.Background(), s, books, detect.Folder(), quiet(t))
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -95,6 +95,7 @@ func TestArrowsPointOneWay(t *testing.T) {
 		"server/tasks":           {"core", "server/browser", "server/detect", "server/analysis", "server/disk", "server/media", "server/assemble", "server/store", "server/render"},
 		"server/auth":            {"server/store"},
 		"server/assemble":        {"core", "server/media", "server/store", "weights"},
+		"server/filmread":        {"core", "playbook", "server/assemble", "server/detect", "server/media", "server/store"},
 		"server/api":             {"core", "playbook", "server/auth", "server/analysis", "server/coaching", "server/detect", "server/disk", "server/media", "server/assemble", "server/report", "server/store", "server/render"},
 		"web":                    {},
 	}

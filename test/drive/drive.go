@@ -110,7 +110,12 @@ func (c *Coach) Key(keys ...input.Key) {
 }
 
 // Wait waits until a JavaScript function says true.
-func (c *Coach) Wait(js string, args ...any) {
+func (c *Coach) Wait(js string, args ...any) { c.wait(patience, js, args...) }
+
+// WaitLong waits for what the server works on in the background.
+func (c *Coach) WaitLong(js string, args ...any) { c.wait(4*patience, js, args...) }
+
+func (c *Coach) wait(patience time.Duration, js string, args ...any) {
 	if err := c.Page.Timeout(patience).Wait(rod.Eval(js, args...)); err != nil {
 		panic(fmt.Sprintf("still not so: %s %v: %v\n%s", js, args, err, c.Text()))
 	}

@@ -100,8 +100,7 @@ func judged(t *testing.T, c *drive.Coach, f unseen, truth sim.Truth) int {
 		press(map[bool]string{true: "right", false: "left"}[truth.Rightward()])
 	}
 	press("Split")
-	c.See("pencilled in")
-	c.Wait(`() => ![...document.querySelectorAll('[role=status]')].some((e) => e.innerText.includes('Finding'))`)
+	c.WaitLong(`() => document.body.innerText.includes('pencilled in') && ![...document.querySelectorAll('[role=status]')].some((e) => e.innerText.includes('Finding'))`)
 	fits(t, c)
 	press("Take all")
 	c.Saved()

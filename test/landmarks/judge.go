@@ -14,46 +14,13 @@ import (
 	"neokinema/core/pose"
 )
 
-// tally gathers how far landmarks are off, % of standing height, and how often the
-// truth lies inside of 2u.
-type tally struct {
-	off    []float64
-	inside int
-	of     int
-}
-
-func (t *tally) add(off r2.Vec, u, height float64) {
-	t.off = append(t.off, 100*r2.Norm(off)/height)
-	for _, e := range []float64{off.X, off.Y} {
-		t.of++
-		if math.Abs(e) <= 2*u {
-			t.inside++
-		}
-	}
-}
-
-func quantile(v []float64, q float64) float64 {
-	if len(v) == 0 {
-		return math.NaN()
-	}
-	s := slices.Sorted(slices.Values(v))
-	return s[int(q*float64(len(s)-1))]
-}
-
-func (t tally) cells() string {
-	if t.of == 0 {
-		return "– | – | –"
-	}
-	return fmt.Sprintf("%.2f | %.1f | %.1f %%", quantile(t.off, 0.5), quantile(t.off, 0.9), 100*float64(t.inside)/float64(t.of))
-}
-
 // judge holds the joined paths against the truth, each clip with rules that were
 // learnt on the other half of the clips.
 func judge(clips []clip) string {
-	joints, events := map[string]*tally{}, map[string]*tally{}
-	at := func(m map[string]*tally, key string) *tally {
+	joints, events := map[string]*pose.Comparison{}, map[string]*pose.Comparison{}
+	at := func(m map[string]*pose.Comparison, key string) *pose.Comparison {
 		if m[key] == nil {
-			m[key] = &tally{}
+			m[key] = &pose.Comparison{}
 		}
 		return m[key]
 	}
@@ -78,8 +45,8 @@ func judge(clips []clip) string {
 					if c.near != "" && side != "" && body.Side(side) != c.near {
 						where = name + ", far"
 					}
-					at(joints, where).add(off, m.U, c.height[frame])
-					at(events, c.truth.Event).add(off, m.U, c.height[frame])
+					at(joints, where).Add(off, m.U, c.height[frame])
+					at(events, c.truth.Event).Add(off, m.U, c.height[frame])
 				}
 			}
 			s, n := c.swaps(rules)
@@ -89,20 +56,10 @@ func judge(clips []clip) string {
 	}
 	var out strings.Builder
 	fmt.Fprintf(&out, "# Landmarks found by the server, beside the truth\n\nMade by `go run ./test/landmarks docs/landmarks.md`. The demo's %d clips, rendered people only: %d pictures, %d looked at, the others joined. Each clip is judged by rules and uncertainties learnt on the other half of the clips, without the caution (× %.1f) that the product adds until a club's own film has calibrated it. Off by %% of standing height.\n", len(clips), pictures, looked, pose.Caution)
-	table := func(title string, m map[string]*tally) {
-		fmt.Fprintf(&out, "\n| %s | median | 90th percentile | inside ±2u |\n|---|---|---|---|\n", title)
-		var all tally
-		for _, key := range slices.Sorted(maps.Keys(m)) {
-			fmt.Fprintf(&out, "| %s | %s |\n", key, m[key].cells())
-			all.off, all.inside, all.of = append(all.off, m[key].off...), all.inside+m[key].inside, all.of+m[key].of
-		}
-		fmt.Fprintf(&out, "| all | %s |\n", all.cells())
-	}
-	table("landmark", joints)
-	table("event", events)
+	out.WriteString(pose.Table("landmark", joints) + pose.Table("event", events))
 	fmt.Fprintf(&out, "\n| angle on the picture, near side | median, ° | 90th percentile, ° |\n|---|---|---|\n")
 	for _, key := range slices.Sorted(maps.Keys(angles)) {
-		fmt.Fprintf(&out, "| %s | %.1f | %.1f |\n", key, quantile(angles[key], 0.5), quantile(angles[key], 0.9))
+		fmt.Fprintf(&out, "| %s | %.1f | %.1f |\n", key, pose.Quantile(angles[key], 0.5), pose.Quantile(angles[key], 0.9))
 	}
 	fmt.Fprintf(&out, "\nLegs with left and right exchanged: %d of %d looks on which they are apart.\n", swapped, legs)
 	if took > 0 {

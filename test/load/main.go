@@ -35,6 +35,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"neokinema/core/breakdown"
+	"neokinema/demo"
 	"neokinema/playbook"
 	"neokinema/server/assemble"
 	"neokinema/server/postgres"
@@ -124,7 +125,7 @@ func run(program, out, only string) error {
 	for _, part := range []struct {
 		name    string
 		measure func(string) error
-	}{{"weight", b.weight}, {"frames", b.frames}, {"reading", b.reading}, {"stepping", b.stepping}, {"redrawing", b.redrawing}, {"anew", b.anew}, {"long", b.long}, {"decoding", b.decoding}, {"upload", b.upload}} {
+	}{{"weight", b.weight}, {"frames", b.frames}, {"reading", b.reading}, {"stepping", b.stepping}, {"redrawing", b.redrawing}, {"anew", b.anew}, {"long", b.long}, {"finding", b.finding}, {"decoding", b.decoding}, {"upload", b.upload}} {
 		if only != "" && only != part.name {
 			continue
 		}
@@ -203,21 +204,21 @@ type today struct {
 }
 
 // film declares a clip of a new attempt.
-func (b *bench) film(size int64) (id string, err error) {
+func (b *bench) film(size int64) (attempt, id string, err error) {
 	var t today
 	if err := b.ask("GET", "/api/today", nil, &t); err != nil {
-		return "", err
+		return "", "", err
 	}
-	attempt := uuid.Must(uuid.NewV7()).String()
+	attempt = uuid.Must(uuid.NewV7()).String()
 	id = uuid.Must(uuid.NewV7()).String()
 	for path, body := range map[string]string{
 		"/api/attempts": fmt.Sprintf(`{"id": %q, "athleteId": %q, "event": "sprint-start", "day": %q, "place": "bench"}`, attempt, t.Athletes[0].ID, t.Day),
 	} {
 		if err := b.ask("POST", path, strings.NewReader(body), nil); err != nil {
-			return "", err
+			return "", "", err
 		}
 	}
-	return id, b.ask("POST", "/api/attempts/"+attempt+"/clips", strings.NewReader(fmt.Sprintf(`{"id": %q, "name": "bench.mp4", "bytes": %d}`, id, size)), nil)
+	return attempt, id, b.ask("POST", "/api/attempts/"+attempt+"/clips", strings.NewReader(fmt.Sprintf(`{"id": %q, "name": "bench.mp4", "bytes": %d}`, id, size)), nil)
 }
 
 // until waits for a clip.
@@ -261,7 +262,7 @@ func (b *bench) decoding(dir string) error {
 		if err != nil {
 			return err
 		}
-		id, err := b.film(int64(len(film)))
+		_, id, err := b.film(int64(len(film)))
 		if err != nil {
 			return err
 		}
@@ -287,11 +288,80 @@ func (b *bench) decoding(dir string) error {
 	return nil
 }
 
+// finding takes the Bench's times while the server finds bodies on films that came in.
+func (b *bench) finding(string) error {
+	film, err := demo.Clip("hammer-clean-back")
+	if err != nil {
+		return err
+	}
+	attempt, shown, err := b.demo()
+	if err != nil {
+		return err
+	}
+	var last string
+	for range 3 { // more than can be looked at while the times are taken
+		of, id, err := b.film(int64(len(film)))
+		if err != nil {
+			return err
+		}
+		if err := b.ask("PUT", "/api/clips/"+id+"/bytes", bytes.NewReader(film), nil); err != nil {
+			return err
+		}
+		if _, err := b.until(id, "choosing"); err != nil {
+			return err
+		}
+		if err := b.ask("POST", "/api/clips/"+id+"/part", strings.NewReader("{}"), nil); err != nil {
+			return err
+		}
+		if _, err := b.until(id, "ready"); err != nil {
+			return err
+		}
+		last = of
+	}
+	var pictures, changes []time.Duration
+	var bench struct{ Version int }
+	if err := b.ask("GET", "/api/attempts/"+attempt, nil, &bench); err != nil {
+		return err
+	}
+	for i := range 150 {
+		began := time.Now()
+		answer, err := b.client.Get(fmt.Sprintf("%s/api/clips/%s/frames/%d", b.base, shown, (7*i)%397))
+		if err != nil {
+			return err
+		}
+		_, err = io.Copy(io.Discard, answer.Body)
+		if err := errors.Join(err, answer.Body.Close()); err != nil {
+			return err
+		}
+		pictures = append(pictures, time.Since(began))
+		if i%3 > 0 {
+			continue
+		}
+		began = time.Now()
+		wish := fmt.Sprintf(`{"id": %q, "version": %d, "kind": "note", "note": "good", "words": "quiet hands %d"}`, uuid.Must(uuid.NewV7()), bench.Version, i)
+		if err := b.ask("POST", "/api/attempts/"+attempt+"/commands", strings.NewReader(wish), &bench); err != nil {
+			return err
+		}
+		changes = append(changes, time.Since(began))
+	}
+	var found []struct{ State string }
+	if err := b.ask("GET", "/api/attempts/"+last+"/followings", nil, &found); err != nil {
+		return err
+	}
+	if len(found) == 0 || found[0].State == "done" {
+		return fmt.Errorf("the server had nothing to look at any more, or no models (make models): %v", found)
+	}
+	p, m := p95(pictures)
+	q, n := p95(changes)
+	b.note(p < 10 && q < 50, "a picture over HTTP, and a change stored for good, while the server finds bodies on three films", "p95 under 10 and 50 ms", "p95 %.1f and %.1f ms, median %.1f and %.1f ms", p, q, m, n)
+	return nil
+}
+
 // upload sends a large file and watches the server's memory.
 func (b *bench) upload(dir string) error {
 	const size = 1 << 30
 	before := resident(b.pid)
-	id, err := b.film(size)
+	_, id, err := b.film(size)
 	if err != nil {
 		return err
 	}
@@ -885,7 +955,7 @@ func (b *bench) long(dir string) error {
 	if err != nil {
 		return err
 	}
-	id, err := b.film(int64(len(film)))
+	_, id, err := b.film(int64(len(film)))
 	if err != nil {
 		return err
 	}
