@@ -18,8 +18,9 @@ import (
 
 // Breakdown is all that a coach has put in on one attempt.
 type Breakdown struct {
-	Film        *Film               `json:"film,omitempty"` // nil: no film yet
-	Stamps      map[string]int      `json:"stamps"`         // key id → frame
+	Film        *Film               `json:"film,omitempty"`   // nil: no film yet
+	Stamps      map[string]int      `json:"stamps"`           // key id → frame
+	StampU      map[string]float64  `json:"stampU,omitempty"` // key id → s that a found key position is off beside its picture's own; none where the coach stamped
 	Landmarks   []Landmark          `json:"landmarks"`
 	Calibration Calibration         `json:"calibration"`
 	Looks       map[string]string   `json:"looks"`     // look id → good, off or can't see
@@ -223,7 +224,7 @@ func (b Breakdown) Clone() Breakdown {
 		film := *b.Film
 		b.Film = &film
 	}
-	b.Stamps, b.Looks, b.Overruled, b.Notes = cloneMap(b.Stamps), cloneMap(b.Looks), cloneMap(b.Overruled), cloneMap(b.Notes)
+	b.Stamps, b.StampU, b.Looks, b.Overruled, b.Notes = cloneMap(b.Stamps), cloneMap(b.StampU), cloneMap(b.Looks), cloneMap(b.Overruled), cloneMap(b.Notes)
 	b.Landmarks, b.Focuses = slices.Clone(b.Landmarks), slices.Clone(b.Focuses)
 	b.Assignments, b.FollowUps = slices.Clone(b.Assignments), slices.Clone(b.FollowUps)
 	return b

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"maps"
+	"math"
 	"reflect"
 	"slices"
 	"strings"
@@ -337,6 +338,32 @@ func TestAConfirmedPointKeepsItsUncertainty(t *testing.T) {
 		confirm.Points[0].U = u
 		if err := confirm.Validate(b, facts); err == nil {
 			t.Errorf("± %g px is taken", u)
+		}
+	}
+}
+
+// What a taken proposal was off by stays with its stamp, until the coach stamps it; taking
+// that back brings it back. (The interface foresees the stamp alone.)
+func TestAFoundKeyPositionKeepsItsDoubt(t *testing.T) {
+	b, f := start()
+	take := &breakdown.Stamps{Stamps: map[string]*int{"off": &off}, U: map[string]float64{"off": 0.012}}
+	taken, _, err := breakdown.Do(b, f, take)
+	if err != nil || taken.StampU["off"] != 0.012 {
+		t.Fatalf("taken as %v: %v", taken.StampU, err)
+	}
+	for _, c := range []breakdown.Command{&breakdown.Stamp{KeyID: "off", Frame: &off}, &breakdown.Stamps{Stamps: map[string]*int{"off": nil}}} {
+		after, inverse, err := breakdown.Do(taken, f, c)
+		if err != nil || len(after.StampU) > 0 {
+			t.Errorf("%s leaves %v: %v", c.Kind(), after.StampU, err)
+		}
+		back, _, err := breakdown.Repeat(after, f, inverse)
+		if err != nil || text(t, back) != text(t, taken) {
+			t.Errorf("%s taken back is %s: %v", c.Kind(), text(t, back), err)
+		}
+	}
+	for _, u := range []map[string]float64{{"off": -1}, {"off": math.NaN()}, {"set": 0.01}} {
+		if _, _, err := breakdown.Do(b, f, &breakdown.Stamps{Stamps: map[string]*int{"off": &off}, U: u}); err == nil {
+			t.Errorf("%v is taken", u)
 		}
 	}
 }

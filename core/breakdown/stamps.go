@@ -32,13 +32,24 @@ func (c *Stamp) Allowed(b Breakdown, _ Facts) error {
 	return stampable(b, *c.Frame)
 }
 
-func (c *Stamp) Apply(b *Breakdown, _ Facts) { set(b.Stamps, c.KeyID, c.Frame) }
+// Apply stamps by the coach's eye: what a proposal was off by counts no more.
+func (c *Stamp) Apply(b *Breakdown, _ Facts) {
+	set(b.Stamps, c.KeyID, c.Frame)
+	delete(b.StampU, c.KeyID)
+}
 
-func (c *Stamp) Inverse(b Breakdown) Command { return &Stamp{c.KeyID, entry(b.Stamps, c.KeyID)} }
+func (c *Stamp) Inverse(b Breakdown) Command {
+	if u, found := b.StampU[c.KeyID]; found {
+		return &Stamps{map[string]*int{c.KeyID: entry(b.Stamps, c.KeyID)}, map[string]float64{c.KeyID: u}}
+	}
+	return &Stamp{c.KeyID, entry(b.Stamps, c.KeyID)}
+}
 
-// Stamps sets several key positions at once; null takes one off.
+// Stamps sets several key positions at once; null takes one off. U are the standard
+// uncertainties, s, of those that were found on points that nobody confirmed.
 type Stamps struct {
-	Stamps map[string]*int `json:"stamps"`
+	Stamps map[string]*int    `json:"stamps"`
+	U      map[string]float64 `json:"u,omitempty"`
 }
 
 func (*Stamps) Kind() string { return "stamps" }
@@ -53,6 +64,11 @@ func (c *Stamps) Validate(b Breakdown, f Facts) error {
 			return err
 		}
 		set(after, keyID, frame)
+	}
+	for keyID, u := range c.U {
+		if frame, stamped := c.Stamps[keyID]; !stamped || frame == nil || !(u >= 0 && u <= mostStampU) {
+			return invalid("the ± of %s must go with a stamp and be 0 to %g s", keyID, mostStampU)
+		}
 	}
 	was := f.Event.OutOfOrder(b.Stamps)
 	for _, wrong := range f.Event.OutOfOrder(after) {
@@ -78,13 +94,29 @@ func (c *Stamps) Allowed(b Breakdown, _ Facts) error {
 func (c *Stamps) Apply(b *Breakdown, _ Facts) {
 	for keyID, frame := range c.Stamps {
 		set(b.Stamps, keyID, frame)
+		delete(b.StampU, keyID)
+		if u := c.U[keyID]; u > 0 {
+			if b.StampU == nil {
+				b.StampU = map[string]float64{}
+			}
+			b.StampU[keyID] = u
+		}
 	}
 }
 
+// mostStampU is by how much, s, a found key position may be off at most.
+const mostStampU = 1.0
+
 func (c *Stamps) Inverse(b Breakdown) Command {
-	back := Stamps{map[string]*int{}}
+	back := Stamps{Stamps: map[string]*int{}}
 	for keyID := range c.Stamps {
 		back.Stamps[keyID] = entry(b.Stamps, keyID)
+		if u, found := b.StampU[keyID]; found {
+			if back.U == nil {
+				back.U = map[string]float64{}
+			}
+			back.U[keyID] = u
+		}
 	}
 	return &back
 }

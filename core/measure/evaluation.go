@@ -142,7 +142,7 @@ func (p *evaluation) instant(keyID string) float64 {
 		return 0
 	}
 	k := p.key(keyID)
-	at, err := p.sheet.Timeline.Instant(f, clock.Nature(k.Nature))
+	at, err := p.sheet.Instant(k.Key, f)
 	if err != nil {
 		p.require("stamp", keyID, "%s: %v", k.Name, err)
 		return 0

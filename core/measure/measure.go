@@ -38,7 +38,8 @@ const Detected = "detected"
 type Recording struct {
 	Event        playbook.Event
 	Timeline     clock.Timeline
-	Stamps       map[string]int // key position → frame
+	Stamps       map[string]int     // key position → frame
+	StampU       map[string]float64 // key position → s that its stamp is off beside its picture's own
 	Observations map[int]map[body.Landmark]Observation
 	Calibration  optics.Calibration
 	Camera       optics.CameraMotion // how it moved; what Optics says holds on its first picture
@@ -214,6 +215,14 @@ func nonsense(v Value, kind string) string {
 		return fmt.Sprintf("by these points and stamps it would be %.3g%s, which cannot be: look at them again", v.Value, unit)
 	}
 	return ""
+}
+
+// Instant is when a key position that is stamped on a frame came: as its picture tells,
+// and as far off besides as a found one is.
+func (s *Recording) Instant(k playbook.Key, frame int) (clock.Instant, error) {
+	t, err := s.Timeline.Instant(frame, clock.Nature(k.Nature))
+	t.U = math.Hypot(t.U, s.StampU[k.ID])
+	return t, err
 }
 
 // jointAngles are the kinds of angles at a joint.

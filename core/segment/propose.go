@@ -24,6 +24,8 @@ type Proposal struct {
 	// beside it.
 	Confidence float64 `json:"confidence"`
 	From       string  `json:"from"` // what it was read off, in words
+	// Unconfirmed says that it was read off points that a body model found.
+	Unconfirmed bool `json:"unconfirmed,omitempty"`
 }
 
 // InOrder keeps the proposals that stand in order with the stamps and with one
@@ -132,7 +134,7 @@ func Propose(s *measure.Recording, nets footfall.Models) ([]Proposal, error) {
 	at := match(s, found)
 	for _, k := range s.Event.Keys {
 		if f, ok := s.Stamps[k.ID]; ok && f < s.Timeline.Len() {
-			t, err := s.Timeline.Instant(f, clock.Nature(k.Nature))
+			t, err := s.Instant(k, f)
 			if err != nil {
 				return nil, err
 			}
@@ -167,7 +169,7 @@ func Propose(s *measure.Recording, nets footfall.Models) ([]Proposal, error) {
 		if !sure {
 			confidence *= adrift
 		}
-		out = append(out, Proposal{k.ID, frame, h.t, h.u, confidence, says(s, k)})
+		out = append(out, Proposal{KeyID: k.ID, Frame: frame, T: h.t, U: h.u, Confidence: confidence, From: says(s, k)})
 	}
 	return out, nil
 }

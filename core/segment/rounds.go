@@ -135,7 +135,7 @@ func length(s *measure.Recording, from, to string) (d, u clock.Seconds, ok bool)
 		if !stamped {
 			return 0, 0, false
 		}
-		t, err := s.Timeline.Instant(frame, clock.Nature(k.Nature))
+		t, err := s.Instant(k, frame)
 		if err != nil {
 			return 0, 0, false
 		}

@@ -32,9 +32,9 @@ func (d Service) FirstReading(ctx context.Context, viewer uuid.UUID, b store.Ben
 	if err != nil {
 		return "", err
 	}
-	b.Stamps = maps.Clone(b.Stamps)
+	b.Stamps, b.StampU = maps.Clone(b.Stamps), map[string]float64{}
 	for _, p := range proposed.Proposals {
-		b.Stamps[p.KeyID] = p.Frame
+		b.Stamps[p.KeyID], b.StampU[p.KeyID] = p.Frame, float64(p.U)
 	}
 	if len(b.Stamps) == 0 {
 		return "the athlete is found; no key position is", nil

@@ -800,11 +800,14 @@ type Bench struct {
 	School string `json:"school"`
 
 	// Side side of the leg that works
-	Side    BenchSide      `json:"side"`
-	Stamps  map[string]int `json:"stamps"`
-	Undo    string         `json:"undo"`
-	Variant string         `json:"variant"`
-	Version int            `json:"version"`
+	Side BenchSide `json:"side"`
+
+	// StampU s that a found key position is off; none where the coach stamped
+	StampU  *map[string]float64 `json:"stampU,omitempty"`
+	Stamps  map[string]int      `json:"stamps"`
+	Undo    string              `json:"undo"`
+	Variant string              `json:"variant"`
+	Version int                 `json:"version"`
 }
 
 // BenchSide side of the leg that works

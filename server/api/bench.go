@@ -98,7 +98,7 @@ func (s *Server) bench(c *echo.Context, b store.Bench) (Bench, error) {
 	a, e := b.Attempt, s.Playbooks[b.Attempt.Event]
 	out := Bench{
 		Id: a.ID, Version: a.Version, Event: a.Event, Variant: a.Variant, Side: BenchSide(assemble.Working(e, b)), Feet: e.Feet, FirstLine: assemble.FirstLine(e, b), School: a.School, Number: a.Number, Day: a.Day.Format(time.DateOnly), Place: a.Place,
-		Athlete: s.athlete(b.Athlete), Details: b.Details, Stamps: b.Stamps, Landmarks: b.Landmarks, Calibration: b.Calibration, Looks: b.Looks, Overruled: b.Overruled, Notes: b.Notes,
+		Athlete: s.athlete(b.Athlete), Details: b.Details, Stamps: b.Stamps, StampU: &b.StampU, Landmarks: b.Landmarks, Calibration: b.Calibration, Looks: b.Looks, Overruled: b.Overruled, Notes: b.Notes,
 		Focuses: b.Focuses, FollowUps: b.FollowUps, Assignments: []Assignment{}, Undo: b.Undo, Redo: b.Redo, Mark: coaching.ResultOf(e, a), Refilm: coach.Refilm(a.Day, s.Now()).Format(time.DateOnly),
 	}
 	for _, g := range b.Assignments {

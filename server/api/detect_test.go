@@ -58,6 +58,14 @@ func TestAFilmIsReadAsItComesIn(t *testing.T) {
 	if f.State != "done" || f.Done != f.Total {
 		t.Fatalf("it ended as %+v", f)
 	}
+	taken := do(map[string]any{"kind": "stamps", "stamps": map[string]int{"to2": truth.Frames["to2"]}, "u": map[string]float64{"to2": 0.012}})
+	if taken.StampU == nil || (*taken.StampU)["to2"] != 0.012 {
+		t.Errorf("a key position that was found is taken as %v", taken.StampU)
+	}
+	if b := do(map[string]any{"kind": "stamp", "keyId": "to2", "frame": truth.Frames["to2"]}); len(*b.StampU) != 0 {
+		t.Errorf("stamped by hand it keeps %v", *b.StampU)
+	}
+	do(map[string]any{"kind": "stamp", "keyId": "to2"})
 	id := f.Id.String()
 	near := body.Landmark("knee.L")
 	path := h.path(id, string(near))

@@ -273,7 +273,7 @@ func Placed(e playbook.Event, b store.Bench, pts []int64) (*measure.Recording, e
 	near := cmp.Or(Near(e, b), Working(e, b))
 	hand := MarkU(b)
 	s := &measure.Recording{
-		Event: e, Timeline: film, Stamps: b.Stamps, Observations: map[int]map[body.Landmark]measure.Observation{},
+		Event: e, Timeline: film, Stamps: b.Stamps, StampU: b.StampU, Observations: map[int]map[body.Landmark]measure.Observation{},
 		Calibration: calibration(b), Camera: camera(b.Followed), Roles: Roles(e, b).Near(near), View: c.View,
 		For: playbook.Who{Level: b.Athlete.Level, Sex: b.Athlete.Sex, School: school(e, b.Attempt.School), Variant: b.Attempt.Variant}, Sex: body.Sex(b.Athlete.Sex), HeightM: b.Athlete.HeightM,
 	}
@@ -357,7 +357,7 @@ func (r *Reading) score(e playbook.Event, s *measure.Recording, first int, worki
 		if !ok {
 			continue
 		}
-		t, err := s.Timeline.Instant(f, clock.Nature(k.Nature))
+		t, err := s.Instant(k, f)
 		if err != nil {
 			return fmt.Errorf("%s: %w", k.Name, err)
 		}

@@ -42,6 +42,7 @@ func doubt(found []segment.Proposal, paths *store.FollowedPaths) {
 	for i := range found {
 		found[i].U = clock.Seconds(math.Hypot(float64(found[i].U), foundU))
 		found[i].Confidence *= foundSure
+		found[i].Unconfirmed = true
 	}
 }
 

@@ -85,9 +85,9 @@ func Read(ctx context.Context, path string, w Wish) (Reading, error) {
 	if out.Proposals, err = assemble.Propose(w.Event, b, pts, nil); err != nil {
 		return out, err
 	}
-	b.Stamps = map[string]int{}
+	b.Stamps, b.StampU = map[string]int{}, map[string]float64{}
 	for _, p := range out.Proposals.Proposals {
-		b.Stamps[p.KeyID] = p.Frame
+		b.Stamps[p.KeyID], b.StampU[p.KeyID] = p.Frame, float64(p.U)
 	}
 	out.Bench, out.PTS = b, pts
 	out.Reading, err = assemble.Read(w.Event, b, pts, nil, assemble.History{})

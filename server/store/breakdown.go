@@ -19,6 +19,7 @@ import (
 // parts of breakdown.Breakdown, and what would be undone and done again.
 const selectBreakdown = `select json_build_object(
 	'stamps', coalesce((select json_object_agg(key_id, frame) from stamp where attempt_id = $1), '{}'),
+	'stampU', coalesce((select json_object_agg(key_id, u) from stamp where attempt_id = $1 and u > 0), '{}'),
 	'landmarks', coalesce((select json_agg(json_strip_nulls(json_build_object('frame', frame, 'name', name, 'x', x, 'y', y, 'u', u, 'source', source, 'confidence', confidence, 'run', run_id)) order by frame, name) from landmark where attempt_id = $1), '[]'),
 	'calibration', json_strip_nulls(coalesce((select json_build_object(
 		'scale', (select json_build_object('a', spot(scale_a), 'b', spot(scale_b), 'metres', scale_m, 'what', scale_what, 'frame', scale_frame, 'u', nullif(scale_u, 0)) where scale_a is not null),
@@ -83,12 +84,26 @@ func (s *saver) exec(sql string, args ...any) {
 	}
 }
 
+// stamp is the picture of a key position, and by how much, s, it is off beside it.
+type stamp struct {
+	frame int
+	u     float64
+}
+
+func stampsOf(b breakdown.Breakdown) map[string]stamp {
+	out := map[string]stamp{}
+	for keyID, frame := range b.Stamps {
+		out[keyID] = stamp{frame, b.StampU[keyID]}
+	}
+	return out
+}
+
 // saveBreakdown writes what a command changed.
 func saveBreakdown(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, was, is breakdown.Breakdown) error {
 	s := &saver{ctx: ctx, tx: tx, attempt: attempt}
-	entries(was.Stamps, is.Stamps,
-		func(keyID string, frame int) {
-			s.exec(`insert into stamp (attempt_id, key_id, frame) values ($1, $2, $3) on conflict (attempt_id, key_id) do update set frame = excluded.frame`, keyID, frame)
+	entries(stampsOf(was), stampsOf(is),
+		func(keyID string, a stamp) {
+			s.exec(`insert into stamp (attempt_id, key_id, frame, u) values ($1, $2, $3, $4) on conflict (attempt_id, key_id) do update set frame = excluded.frame, u = excluded.u`, keyID, a.frame, a.u)
 		},
 		func(keyID string) { s.exec(`delete from stamp where attempt_id = $1 and key_id = $2`, keyID) })
 	entries(byName(was.Landmarks), byName(is.Landmarks),

@@ -117,17 +117,14 @@ func anyFilm(r *rand.Rand, book core.Event, clean bool) film {
 		if setting.Crowd {
 			f.says = append(f.says, "onlookers")
 		}
-		switch r.IntN(5) {
+		switch r.IntN(6) {
 		case 0:
 			setting.Shutter = 1.0 / 500
 			f.says = append(f.says, "shutter 1/500 s")
 		case 1:
-			setting.Shutter, setting.Readout = 1.0/125, 0.004
-			f.says = append(f.says, "shutter 1/125 s, rolling")
-		case 2:
 			c.Shake = 0.08
 			f.says = append(f.says, "shaking hand")
-		case 3:
+		case 2:
 			c.Width, c.Tall, scene.Forwarded = 848, 478, true
 			f.says = append(f.says, "forwarded")
 		}

@@ -11,6 +11,7 @@ import {
   arcs,
   carried,
   confirmation,
+  taking,
   followedAt,
   foundOn,
   inHand,
@@ -80,7 +81,7 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
   const { proposals, clocks } = known
   const takeAll = useCallback(() => {
     if (proposals.length === 0) return
-    send({ kind: 'stamps', stamps: Object.fromEntries(proposals.map((p) => [p.keyId, p.frame])) })
+    send(taking(proposals))
   }, [proposals, send])
   const confirm = useCallback(() => {
     if (!context) return

@@ -1,4 +1,16 @@
-import type { Bench, Command, Event, Followed, Judged, Key, Landmark, Reading, Spot, Task } from '../ui/client'
+import type {
+  Bench,
+  Command,
+  Event,
+  Followed,
+  Judged,
+  Key,
+  Landmark,
+  Proposal,
+  Reading,
+  Spot,
+  Task,
+} from '../ui/client'
 
 export const stages = ['watch', 'split', 'measure', 'judge', 'assign'] as const
 export type StageName = (typeof stages)[number]
@@ -177,6 +189,13 @@ export const foundOn = (b: Bench, paths: Followed | undefined, frame: number): L
 export const confirmation = (found: Landmark[]): Command => ({
   kind: 'landmarks',
   points: found.map(({ frame, name, x, y, u }) => ({ frame, name, at: { x, y }, u })),
+})
+
+/** The command that takes proposals. What was read off found points keeps its ± until the coach stamps it. */
+export const taking = (proposals: Proposal[]): Command => ({
+  kind: 'stamps',
+  stamps: Object.fromEntries(proposals.map((p) => [p.keyId, p.frame])),
+  u: Object.fromEntries(proposals.filter((p) => p.unconfirmed).map((p) => [p.keyId, p.u])),
 })
 
 /** The picture to look at next: of those that decide most, then of the other stamped ones with open points. */

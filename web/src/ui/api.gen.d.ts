@@ -1820,6 +1820,8 @@ export interface components {
              */
             confidence: number;
             from: string;
+            /** @description it was read off points that a body model found */
+            unconfirmed?: boolean;
         };
         Proposals: {
             proposals: components["schemas"]["Proposal"][];
@@ -3003,6 +3005,10 @@ export interface components {
             stamps: {
                 [key: string]: number;
             };
+            /** @description s that a found key position is off; none where the coach stamped */
+            stampU?: {
+                [key: string]: number;
+            };
             landmarks: components["schemas"]["Landmark"][];
             calibration: components["schemas"]["Calibration"];
             looks: {
@@ -3213,6 +3219,10 @@ export interface components {
             kind: "stamps";
             stamps: {
                 [key: string]: number | null;
+            };
+            /** @description standard uncertainties, s, of key positions that were found and that nobody has looked at, as proposals tell them */
+            u?: {
+                [key: string]: number;
             };
         };
         /** @description key positions whose proposals are not wanted */

@@ -12,6 +12,7 @@ type Content<C> = C extends unknown ? Omit<C, 'id' | 'version'> : never
 /** A change of the attempt, without what the Bench adds when it is sent. */
 export type Command = Content<Schemas['Command']>
 export type Spot = Schemas['Spot']
+export type Proposal = Schemas['Proposal']
 export type Landmark = Schemas['Landmark']
 export type Followed = Schemas['FollowedPaths']
 export type Task = Schemas['Task']

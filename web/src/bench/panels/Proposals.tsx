@@ -1,10 +1,8 @@
 import { Box, Flex, Text, chakra } from '@chakra-ui/react'
 import { Button } from '../../ui/Button'
-import type { Schemas } from '../../ui/client'
-import { keyName, type BenchContext } from '../benchModel'
+import type { Proposal } from '../../ui/client'
+import { keyName, taking, type BenchContext } from '../benchModel'
 import { Hint } from '../../ui/Panel'
-
-export type Proposal = Schemas['Proposal']
 
 const sure = (c: number) => (c >= 0.9 ? 'sure' : c >= 0.6 ? 'likely' : 'a guess')
 
@@ -23,7 +21,7 @@ export function Proposals({
   onAll: () => void
 }) {
   const { event, send } = context
-  const take = (p: Proposal) => send({ kind: 'stamp', keyId: p.keyId, frame: p.frame })
+  const take = (p: Proposal) => send(taking([p]))
   const drop = (p: Proposal) => send({ kind: 'rejectedProposals', keyIds: [...rejected, p.keyId] })
   const again = rejected.length > 0 && (
     <chakra.button

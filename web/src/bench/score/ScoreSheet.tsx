@@ -1,7 +1,7 @@
 import { memo } from 'react'
 import type { Reading } from '../../ui/client'
 import { keyName, type BenchContext } from '../benchModel'
-import type { Proposal } from '../panels/Proposals'
+import type { Proposal } from '../../ui/client'
 import { col, left, ms, right, rows } from './layout'
 
 type Props = {
