@@ -68,3 +68,21 @@ func TestOnlyAFewPointsDecide(t *testing.T) {
 		t.Errorf("%d points are to be looked at", len(got))
 	}
 }
+
+// One contact that was found, and that nobody has looked at, is shown; it is no ground to
+// work on a fault.
+func TestFoundTimesAloneProposeNoFocus(t *testing.T) {
+	limit, full := 0.14, 0.08
+	e := playbook.Event{
+		Keys:     []playbook.Key{{ID: "off", Name: "rear foot off"}},
+		Measures: []playbook.Measure{{ID: "push", Name: "Rear push", Kind: "duration", At: []string{"off"}, Unit: "s", Bands: []playbook.Band{{Low: &limit}}}},
+		Faults:   []playbook.Fault{{ID: "unloaded", Name: "Rear pedal not used", At: "off", Evidence: []playbook.Evidence{{Measure: "push@off", Side: "low", Limit: limit, Full: full}}}},
+	}
+	for _, found := range []bool{false, true} {
+		v := measure.Value{Key: "push@off", Measure: "push", KeyID: "off", Unit: "s", Value: 0.06, U: 0.005, FoundTime: found, Unconfirmed: found}
+		got := judge.Read(e, judge.Evidence{Values: []measure.Value{v}})
+		if proposed := len(got.Focuses) > 0; proposed == found || got.Findings[0].State != judge.Present {
+			t.Errorf("found %v: focuses %v, finding %s", found, got.Focuses, got.Findings[0].State)
+		}
+	}
+}

@@ -34,13 +34,31 @@ func propose(e playbook.Event, reading Reading) []Focus {
 	for _, r := range reading.Roots {
 		i := slices.IndexFunc(reading.Findings, func(f Finding) bool { return f.Fault == r.Fault })
 		f := reading.Findings[i]
-		if len(out) == MostFocuses || f.Strength < leastStrength || r.Share < leastShare {
+		if len(out) == MostFocuses || f.Strength < leastStrength || r.Share < leastShare || byFoundTimes(reading, f) {
 			continue
 		}
 		def, _ := e.Fault(r.Fault)
 		out = append(out, Focus{Fault: r.Fault, Name: r.Name, Why: why(r, f, ofWhat(reading)), Care: def.Care})
 	}
 	return out
+}
+
+// byFoundTimes reports whether nothing shows a fault but times from key positions that
+// were found and that nobody has looked at: one wrong contact is no ground to work on.
+func byFoundTimes(reading Reading, f Finding) bool {
+	shown, otherwise := false, false
+	for _, s := range f.Signs {
+		if s.State != Present {
+			continue
+		}
+		i := slices.IndexFunc(reading.Values, func(v Judged) bool { return v.Key == s.Key })
+		if i >= 0 && reading.Values[i].FoundTime {
+			shown = true
+		} else {
+			otherwise = true
+		}
+	}
+	return shown && !otherwise
 }
 
 // ofWhat says of how much a share is: of what is wrong, as far as it is measured.

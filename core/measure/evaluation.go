@@ -52,7 +52,8 @@ func plain(what string) source { return source{what: what} }
 // asked for and what was missing; later runs shift one of them.
 type evaluation struct {
 	sheet       *Recording
-	unconfirmed bool // a point was used that a body model found
+	unconfirmed bool // a point was used that a body model found, or a key position that was found on such points
+	foundStamp  bool // the latter
 	plane       optics.Plane
 	measure     playbook.Measure
 	keyID       string
@@ -143,6 +144,9 @@ func (p *evaluation) instant(keyID string) float64 {
 	}
 	k := p.key(keyID)
 	at, err := p.sheet.Instant(k.Key, f)
+	if p.sheet.StampU[keyID] > 0 {
+		p.unconfirmed, p.foundStamp = true, true
+	}
 	if err != nil {
 		p.require("stamp", keyID, "%s: %v", k.Name, err)
 		return 0

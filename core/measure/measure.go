@@ -99,7 +99,8 @@ type Value struct {
 	Method  string    `json:"seen,omitempty"` // what it was read off: the view, two films, or points of known places
 	Parts   []Part    `json:"parts"`
 
-	Unconfirmed bool      `json:"unconfirmed,omitempty"` // it rests on points that a body model found and nobody has looked at
+	Unconfirmed bool      `json:"unconfirmed,omitempty"` // it rests on points or key positions that were found and nobody has looked at
+	FoundTime   bool      `json:"foundTime,omitempty"`   // it is a time from such a key position
 	Overlays    []Overlay `json:"drawings"`
 }
 
@@ -237,6 +238,7 @@ func (s *Recording) evaluate(v *Value, m playbook.Measure, keyID string, compute
 		return
 	}
 	v.Value, v.Overlays, v.Unconfirmed = value, append(v.Overlays, p.drawings...), p.unconfirmed
+	v.FoundTime = p.foundStamp && m.Unit == "s"
 	var total float64
 	parts := map[string]*Part{}
 	shifted := *p

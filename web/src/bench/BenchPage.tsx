@@ -11,6 +11,8 @@ import {
   arcs,
   carried,
   confirmation,
+  rungsAt,
+  stamping,
   taking,
   followedAt,
   foundOn,
@@ -87,6 +89,10 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
     if (!context) return
     const found = foundOn(context.bench, context.paths, player.now.current)
     if (found.length > 0) send(confirmation(found))
+    const guessed = rungsAt(context.event, context.bench, player.now.current).filter(
+      (k) => context.bench.stampU?.[k.id],
+    )
+    if (guessed.length > 0) send(stamping(guessed, player.now.current))
     const next = nextToConfirm(context, player.now.current)
     if (next) context.visit(next)
   }, [context, player.now, send])

@@ -191,6 +191,12 @@ export const confirmation = (found: Landmark[]): Command => ({
   points: found.map(({ frame, name, x, y, u }) => ({ frame, name, at: { x, y }, u })),
 })
 
+/** The command that stamps rungs on a picture by the coach's eye. */
+export const stamping = (rungs: Key[], frame: number): Command => ({
+  kind: 'stamps',
+  stamps: Object.fromEntries(rungs.map((k) => [k.id, frame])),
+})
+
 /** The command that takes proposals. What was read off found points keeps its ± until the coach stamps it. */
 export const taking = (proposals: Proposal[]): Command => ({
   kind: 'stamps',

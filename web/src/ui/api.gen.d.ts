@@ -3707,8 +3707,10 @@ export interface components {
             formula: string;
             /** @description what it was read off: the view, two films, or points of known places */
             seen?: string;
-            /** @description it rests on points that the server found and nobody has looked at */
+            /** @description it rests on points or key positions that the server found and nobody has looked at */
             unconfirmed?: boolean;
+            /** @description it is a time from such a key position */
+            foundTime?: boolean;
             parts: components["schemas"]["Part"][];
             drawings: components["schemas"]["Overlay"][];
             /** @enum {string} */

@@ -71,7 +71,7 @@ export function Deciding({
           </Button>
           <Text fontSize="12.5px" color="soft" flex="1" minW="120px" lineHeight="1.2">
             {here === 1 ? '1 open point' : `${here} open points`} on picture {frame}. Drag one that is off: its
-            neighbours follow.
+            neighbours follow. Is it the right picture? It is stamped by your eye then.
           </Text>
         </Flex>
       )}
