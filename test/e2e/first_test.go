@@ -2,7 +2,9 @@ package e2e
 
 import (
 	"fmt"
+	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -10,6 +12,7 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/sim"
+	"neokinema/demo"
 	"neokinema/server/render"
 	"neokinema/test/drive"
 	"neokinema/test/program"
@@ -52,21 +55,13 @@ func TestTheFirstReadingIsCounted(t *testing.T) {
 		t.Fatal(err)
 	}
 	p := program.StartWith(t, []string{"NEOKINEMA_MODELS=" + models}, club(t), "demo")
-	camera, err := render.Open()
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer camera.Close()
 	for _, f := range unseenFilms() {
 		t.Run(f.event, func(t *testing.T) {
 			truth, err := f.scene.Simulate()
 			if err != nil {
 				t.Fatal(err)
 			}
-			film := filepath.Join(t.TempDir(), "film.mp4")
-			if err := camera.RenderFilm(t.Context(), f.scene, truth, film, func(int, int) {}); err != nil {
-				t.Fatal(err)
-			}
+			film := rendered(t, f, truth)
 			who, athlete := truth.Athlete, "Merrit Oskvale, "+f.event
 			coach := newCaller(t)
 			coach.ask("POST", p.Base+"/api/sign-in/demo", nil, nil)
@@ -87,6 +82,34 @@ func TestTheFirstReadingIsCounted(t *testing.T) {
 			}
 		})
 	}
+}
+
+// rendered is a film's file under testdata, beside the mark of the truth that it was
+// drawn from. With NEOKINEMA_RENDER it is drawn anew.
+func rendered(t *testing.T, f unseen, truth sim.Truth) string {
+	t.Helper()
+	file, err := filepath.Abs(filepath.Join("testdata", f.scene.Movement.Event))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if os.Getenv("NEOKINEMA_RENDER") != "" {
+		camera, err := render.Open()
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer camera.Close()
+		if err := camera.RenderFilm(t.Context(), f.scene, truth, file+".mp4", func(int, int) {}); err != nil {
+			t.Fatal(err)
+		}
+		if err := os.WriteFile(file+".mark", []byte(demo.Mark(truth)+"\n"), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	mark, err := os.ReadFile(file + ".mark")
+	if err != nil || strings.TrimSpace(string(mark)) != demo.Mark(truth) {
+		t.Fatalf("the film of %s is not of this truth: NEOKINEMA_RENDER=1 go test -run %s ./test/e2e (%v)", f.event, t.Name(), err)
+	}
+	return file + ".mp4"
 }
 
 // judged goes from the dropped film to the verdicts, and returns how often it pressed.
