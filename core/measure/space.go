@@ -191,7 +191,7 @@ func (s *Recording) AlignClocks(other clock.Timeline, stamps map[string]int) (j 
 		if !on || !too {
 			continue
 		}
-		a, errA := s.Timeline.Instant(f, clock.Nature(k.Nature))
+		a, errA := s.Instant(k, f)
 		b, errB := other.Instant(g, clock.Nature(k.Nature))
 		if errA == nil && errB == nil {
 			here, there, shared = append(here, a), append(there, b), append(shared, k.ID)

@@ -221,6 +221,18 @@ func (b *bench) film(size int64) (attempt, id string, err error) {
 	return attempt, id, b.ask("POST", "/api/attempts/"+attempt+"/clips", strings.NewReader(fmt.Sprintf(`{"id": %q, "name": "bench.mp4", "bytes": %d}`, id, size)), nil)
 }
 
+// sent is a new attempt's film that has come in, and waits for its part to be chosen.
+func (b *bench) sent(film []byte) (attempt, id string, err error) {
+	if attempt, id, err = b.film(int64(len(film))); err != nil {
+		return "", "", err
+	}
+	if err := b.ask("PUT", "/api/clips/"+id+"/bytes", bytes.NewReader(film), nil); err != nil {
+		return "", "", err
+	}
+	_, err = b.until(id, "choosing")
+	return attempt, id, err
+}
+
 // until waits for a clip.
 func (b *bench) until(id string, states ...string) (c clip, err error) {
 	for end := time.Now().Add(10 * time.Minute); ; time.Sleep(5 * time.Millisecond) {
@@ -262,14 +274,8 @@ func (b *bench) decoding(dir string) error {
 		if err != nil {
 			return err
 		}
-		_, id, err := b.film(int64(len(film)))
+		_, id, err := b.sent(film)
 		if err != nil {
-			return err
-		}
-		if err := b.ask("PUT", "/api/clips/"+id+"/bytes", bytes.NewReader(film), nil); err != nil {
-			return err
-		}
-		if _, err := b.until(id, "choosing"); err != nil {
 			return err
 		}
 		began := time.Now()
@@ -300,14 +306,8 @@ func (b *bench) finding(string) error {
 	}
 	var last string
 	for range 3 { // more than can be looked at while the times are taken
-		of, id, err := b.film(int64(len(film)))
+		of, id, err := b.sent(film)
 		if err != nil {
-			return err
-		}
-		if err := b.ask("PUT", "/api/clips/"+id+"/bytes", bytes.NewReader(film), nil); err != nil {
-			return err
-		}
-		if _, err := b.until(id, "choosing"); err != nil {
 			return err
 		}
 		if err := b.ask("POST", "/api/clips/"+id+"/part", strings.NewReader("{}"), nil); err != nil {

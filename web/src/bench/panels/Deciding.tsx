@@ -17,7 +17,9 @@ export function Deciding({
 }) {
   const { bench, event, reading, paths } = context
   const points = reading?.deciding ?? []
-  const stamped = rungsAt(event, bench, frame).length > 0
+  const rungs = rungsAt(event, bench, frame)
+  const stamped = rungs.length > 0
+  const guessed = rungs.some((k) => bench.stampU?.[k.id])
   const here = stamped ? foundOn(bench, paths, frame).length : 0
   if (points.length === 0 && here === 0) return null
   const unsure = points.filter((p) => p.unsure).length
@@ -71,7 +73,8 @@ export function Deciding({
           </Button>
           <Text fontSize="12.5px" color="soft" flex="1" minW="120px" lineHeight="1.2">
             {here === 1 ? '1 open point' : `${here} open points`} on picture {frame}. Drag one that is off: its
-            neighbours follow. Is it the right picture? It is stamped by your eye then.
+            neighbours follow.
+            {guessed && ' Is it the right picture? It is stamped by your eye then.'}
           </Text>
         </Flex>
       )}
