@@ -12,7 +12,7 @@ func sq(x float64) float64    { return x * x }
 
 func atan2(y, x float64) float64 { return math.Atan2(y, x) * 180 / math.Pi }
 
-func clamp(x, low, high float64) float64 { return math.Max(low, math.Min(high, x)) }
+func clamp(x, low, high float64) float64 { return max(low, min(high, x)) }
 
 // between goes from a to b as s goes from 0 to 1.
 func between(a, b, s float64) float64 { return a + (b-a)*s }

@@ -245,17 +245,17 @@ func hidden(name body.Landmark, p, camera r3.Vec, parts []solid) bool {
 // camera and the rod a–b, and how far from p along the line it is.
 func between2(p, camera, a, b r3.Vec) (dist, along float64) {
 	u := r3.Sub(camera, p)
-	n := r3.Norm(u)
+	n := math.Sqrt(r3.Norm2(u))
 	u = r3.Scale(1/n, u)
 	best := math.Inf(1)
 	for i := range 9 {
-		q := mix(a, b, float64(i)/8)
-		t := clamp(r3.Dot(r3.Sub(q, p), u), 0, n)
-		if d := r3.Norm(r3.Sub(q, r3.Add(p, r3.Scale(t, u)))); d < best {
+		q := r3.Sub(mix(a, b, float64(i)/8), p)
+		t := clamp(r3.Dot(q, u), 0, n)
+		if d := r3.Norm2(r3.Sub(q, r3.Scale(t, u))); d < best {
 			best, along = d, t
 		}
 	}
-	return best, along
+	return math.Sqrt(best), along
 }
 
 // Spot is the pixel of a still thing of the scene on the first picture.

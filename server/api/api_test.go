@@ -13,6 +13,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -284,6 +285,24 @@ func clean(t testing.TB) []byte {
 	return data
 }
 
+// brief is the first pictures of clean, for tests that need any film of a start.
+func brief(t testing.TB, pictures int) []byte {
+	t.Helper()
+	whole, part := filepath.Join(t.TempDir(), "whole.mp4"), filepath.Join(t.TempDir(), "part.mp4")
+	if err := os.WriteFile(whole, clean(t), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	cut := exec.Command("ffmpeg", "-v", "error", "-i", whole, "-c", "copy", "-frames:v", strconv.Itoa(pictures), "-map_metadata", "0", "-movflags", "use_metadata_tags", part)
+	if out, err := cut.CombinedOutput(); err != nil {
+		t.Fatalf("%v %s", err, out)
+	}
+	data, err := os.ReadFile(part)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return data
+}
+
 func (h *house) command(attempt string, version int, more map[string]any, into any) int {
 	h.t.Helper()
 	c := map[string]any{"id": store.NewID().String(), "version": version}
@@ -473,7 +492,7 @@ func TestFilesThatAreNoFilmLeaveNothing(t *testing.T) {
 		t.Errorf("%d rows stay behind", rows)
 	}
 	// The next film takes the failed one's place.
-	if _, c := h.film(attempt, clean(t), "a.mp4"); c.Status != "ready" {
+	if _, c := h.film(attempt, brief(t, 90), "a.mp4"); c.Status != "ready" {
 		t.Errorf("a film after that is %s", c.Status)
 	}
 }
@@ -536,17 +555,17 @@ func TestCommandsOverTheWire(t *testing.T) {
 	h := open(t, false)
 	h.enter("tove", "coach", store.NewID())
 	attempt := h.attempt()
-	h.film(attempt, clean(t), "a.mp4")
+	h.film(attempt, brief(t, 90), "a.mp4")
 	var b api.Bench
-	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "keyId": "set", "frame": 139}, &b); got != 200 || b.Version != 1 || b.Stamps["set"] != 139 || b.Undo != "stamp" {
+	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "keyId": "set", "frame": 39}, &b); got != 200 || b.Version != 1 || b.Stamps["set"] != 39 || b.Undo != "stamp" {
 		t.Fatalf("answers %d, %+v", got, b)
 	}
 	var clash api.Conflict
-	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "keyId": "set", "frame": 5}, &clash); got != 409 || clash.Theirs.Stamps["set"] != 139 {
+	if got := h.command(attempt, 0, map[string]any{"kind": "stamp", "keyId": "set", "frame": 5}, &clash); got != 409 || clash.Theirs.Stamps["set"] != 39 {
 		t.Errorf("an old version is answered with %d, %+v", got, clash)
 	}
 	for what, c := range map[string]map[string]any{
-		"a rung": {"kind": "stamp", "keyId": "moon", "frame": 1}, "a landmark": {"kind": "landmark", "landmark": "wing.L", "frame": 139, "at": map[string]float64{"x": 1, "y": 1}},
+		"a rung": {"kind": "stamp", "keyId": "moon", "frame": 1}, "a landmark": {"kind": "landmark", "landmark": "wing.L", "frame": 39, "at": map[string]float64{"x": 1, "y": 1}},
 		"a look": {"kind": "look", "look": "moon", "verdict": "good"}, "a fault": {"kind": "focus", "fault": "moon", "why": "x"}, "a view": {"kind": "view", "view": "from above", "rightward": true},
 	} {
 		var p api.Problem

@@ -19,7 +19,7 @@ func TestNumbersAtTheEdge(t *testing.T) {
 	h := open(t, false)
 	h.enter("tove", "coach", store.NewID())
 	attempt := h.attempt()
-	h.film(attempt, clean(t), "a.mp4")
+	h.film(attempt, brief(t, 90), "a.mp4")
 	spot := func(x, y float64) map[string]any { return map[string]any{"x": x, "y": y} }
 	do := func(says, kind string, more map[string]any) {
 		t.Helper()
@@ -67,7 +67,7 @@ func TestWhatWasLetInOnceCanBeUndone(t *testing.T) {
 	h := open(t, false)
 	h.enter("tove", "coach", store.NewID())
 	attempt := h.attempt()
-	h.film(attempt, clean(t), "a.mp4")
+	h.film(attempt, brief(t, 90), "a.mp4")
 	coach := h.coach(attempt)
 	coach(map[string]any{"kind": "scale", "scale": map[string]any{"a": map[string]any{"x": 0, "y": 700}, "b": map[string]any{"x": 1200, "y": 700}, "metres": 8, "what": "lane"}})
 	coach(map[string]any{"kind": "stamp", "keyId": "set", "frame": 40})
@@ -213,7 +213,7 @@ func TestAChangeThatNoLongerLoadsIsSetAside(t *testing.T) {
 	h := open(t, false)
 	tove := h.enter("tove", "owner", store.NewID())
 	attempt := h.attempt()
-	h.film(attempt, clean(t), "a.mp4")
+	h.film(attempt, brief(t, 90), "a.mp4")
 	bomb := "care: [&a0 \"" + strings.Repeat("x", 1000) + "\""
 	for i := 1; i < 10; i++ {
 		bomb += fmt.Sprintf(", &a%d [%s]", i, strings.TrimSuffix(strings.Repeat(fmt.Sprintf("*a%d, ", i-1), 10), ", "))
@@ -298,7 +298,7 @@ func TestALongCueRecordIsRead(t *testing.T) {
 	h := open(t, false)
 	h.enter("tove", "coach", store.NewID())
 	attempt := h.attempt()
-	h.film(attempt, clean(t), "a.mp4")
+	h.film(attempt, brief(t, 90), "a.mp4")
 	if _, err := h.store.DB.ExecContext(t.Context(), `insert into follow_up (attempt_id, of_attempt, fault, cue, outcome) select $1, $2, 'fault-' || n, 'a-cue-with-a-name-of-some-length-' || n, 'changed' from generate_series(1, 2000) n`, attempt, attempt); err != nil {
 		t.Fatal(err)
 	}

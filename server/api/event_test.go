@@ -42,7 +42,7 @@ func TestAnEventIsAFile(t *testing.T) {
 	attempt := store.NewID().String()
 	h.want(200, "POST", "/api/attempts", map[string]any{"id": attempt, "athleteId": today.Athletes[0].Id, "event": e.ID, "variant": "double", "day": "2026-11-24", "place": "oval", "mark": "14.20"}, nil)
 	h.refused(422, "lies above 0 and up to 20", "POST", "/api/attempts", map[string]any{"id": store.NewID(), "athleteId": today.Athletes[0].Id, "event": e.ID, "variant": "double", "day": "2026-11-24", "place": "oval", "mark": "21.00"})
-	h.film(attempt, clean(t), "jump.mp4")
+	h.film(attempt, brief(t, 200), "jump.mp4")
 	do := h.coach(attempt)
 
 	// Split. 240 pictures a second: 48 pictures are 0.2 s.

@@ -32,7 +32,7 @@ func TestPicturesAtHand(t *testing.T) {
 	club := store.NewID()
 	tove := h.enter("tove", "coach", club)
 	attempt := h.attempt()
-	clip, _ := h.film(attempt, clean(t), "a.mp4")
+	clip, _ := h.film(attempt, brief(t, 90), "a.mp4")
 	get := func(n int) (int, []byte) {
 		answer, err := h.http.Get(fmt.Sprintf("%s/api/clips/%s/frames/%d", h.base, clip, n))
 		if err != nil {

@@ -92,11 +92,11 @@ func TestAttemptsAreJudgedAnew(t *testing.T) {
 	h := open(t, false)
 	h.enter("tove", "coach", store.NewID())
 	attempt := h.attempt()
-	h.film(attempt, clean(t), "a.mp4")
+	h.film(attempt, brief(t, 90), "a.mp4")
 	do := h.coach(attempt)
 	do(map[string]any{"kind": "rate", "rate": 240})
-	do(map[string]any{"kind": "stamp", "keyId": "td1", "frame": 200})
-	do(map[string]any{"kind": "stamp", "keyId": "to1", "frame": 241})
+	do(map[string]any{"kind": "stamp", "keyId": "td1", "frame": 20})
+	do(map[string]any{"kind": "stamp", "keyId": "to1", "frame": 61})
 	band := func() (low float64) {
 		var r struct {
 			Values []struct {

@@ -57,7 +57,7 @@ func TestNobodyElseReachesACoachsWork(t *testing.T) {
 	club := store.NewID()
 	tove := h.enter("tove", "coach", club)
 	attempt := h.attempt()
-	clip, _ := h.film(attempt, clean(t), "a.mp4")
+	clip, _ := h.film(attempt, brief(t, 90), "a.mp4")
 	var today api.Today
 	h.want(200, "GET", "/api/today", nil, &today)
 	var token api.NewTokenAnswer
@@ -66,7 +66,7 @@ func TestNobodyElseReachesACoachsWork(t *testing.T) {
 	wish := map[string]any{"event": "discus", "side": "R", "sex": "man", "heightM": 1.85, "view": "back"}
 	h.want(200, "POST", "/api/sim/films", map[string]any{"id": ids["filming"], "attempt": h.attempt(), "wish": wish}, nil)
 	h.want(200, "DELETE", "/api/tasks/"+ids["filming"], nil, nil)
-	h.want(200, "POST", "/api/attempts/"+attempt+"/commands", map[string]any{"id": store.NewID(), "version": 0, "kind": "landmark", "frame": 200, "landmark": "hip.L", "at": map[string]any{"x": 300, "y": 300}}, nil)
+	h.want(200, "POST", "/api/attempts/"+attempt+"/commands", map[string]any{"id": store.NewID(), "version": 0, "kind": "landmark", "frame": 20, "landmark": "hip.L", "at": map[string]any{"x": 300, "y": 300}}, nil)
 	h.want(200, "POST", "/api/attempts/"+attempt+"/followings", map[string]any{"id": ids["following"]}, nil)
 	h.want(200, "DELETE", "/api/tasks/"+ids["following"], nil, nil)
 	h.want(200, "POST", "/api/practice", map[string]any{"id": ids["practice"], "event": "discus"}, nil)
@@ -333,7 +333,7 @@ func TestCalibrationsAreUndone(t *testing.T) {
 	h := open(t, false)
 	h.enter("tove", "coach", store.NewID())
 	attempt := h.attempt()
-	h.film(attempt, clean(t), "a.mp4")
+	h.film(attempt, brief(t, 90), "a.mp4")
 	spot := func(x, y float64) map[string]float64 { return map[string]float64{"x": x, "y": y} }
 	points := []any{}
 	for i := range 5 {

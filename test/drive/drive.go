@@ -177,6 +177,24 @@ func (c *Coach) Seen() (left, top, width, height float64) {
 	return left, top, width, height
 }
 
+// Middle scrolls what a selector finds first into view, waits until it stands still,
+// and says where its middle is. What is drawn anew meanwhile is looked for again.
+func (c *Coach) Middle(selector string) proto.Point {
+	at := c.Page.Timeout(patience).MustEval(`async (selector) => {
+		const next = () => new Promise((then) => requestAnimationFrame(then))
+		for (let before = '', still = 0; ; await next()) {
+			const found = document.querySelector(selector)
+			found?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+			const box = found?.getBoundingClientRect()
+			const now = JSON.stringify(box ?? null)
+			still = box && now === before ? still + 1 : 0
+			before = now
+			if (still === 3) return { x: box.x + box.width / 2, y: box.y + box.height / 2 }
+		}
+	}`, selector)
+	return proto.NewPoint(at.Get("x").Num(), at.Get("y").Num())
+}
+
 // Touch puts fingers on the screen, moves them along, step by step, and lifts
 // them. Each step names where every finger is.
 func (c *Coach) Touch(steps ...[]proto.Point) {

@@ -4,7 +4,6 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
@@ -84,18 +83,13 @@ func TestAPlanInTheCalendar(t *testing.T) {
 	c.See("Film it again")
 	lines := func() int { return len(c.Page.MustElements("[data-day] [data-line]")) }
 	before := lines()
-	middle := func(el *rod.Element) proto.Point {
-		el.MustScrollIntoView()
-		return *el.MustShape().OnePointInside()
-	}
 	drag := func(copied bool) {
-		line := c.Page.MustElement("[data-day] [data-line]")
-		day := line.MustEval(`() => {
+		day := c.Page.MustEval(`() => {
 			const cells = [...document.querySelectorAll('[data-day]')]
-			return cells[cells.indexOf(this.closest('[data-day]')) + 1].dataset.day
+			return cells[cells.findIndex((cell) => cell.querySelector('[data-line]')) + 1].dataset.day
 		}`).Str()
-		to := middle(c.Page.MustElement(`[data-day="` + day + `"]`))
-		from := middle(line)
+		to := c.Middle(`[data-day="` + day + `"]`)
+		from := c.Middle("[data-day] [data-line]")
 		if copied {
 			if err := c.Page.Keyboard.Press(input.ControlLeft); err != nil {
 				t.Fatal(err)

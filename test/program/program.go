@@ -5,6 +5,7 @@ package program
 import (
 	"bufio"
 	"bytes"
+	"flag"
 	"fmt"
 	"os"
 	"os/exec"
@@ -44,8 +45,20 @@ func Main(m *testing.M) {
 			fmt.Fprintf(os.Stderr, "%s\n%v\n", out, err)
 			return 1
 		}
+		if flag.Parse(); !given("parallel") { // a browser and its program mostly wait for one another
+			if err := flag.Set("test.parallel", "3"); err != nil {
+				fmt.Fprintln(os.Stderr, err)
+				return 1
+			}
+		}
 		return m.Run()
 	}())
+}
+
+// given reports whether the command line sets a flag of the tests.
+func given(name string) (yes bool) {
+	flag.Visit(func(f *flag.Flag) { yes = yes || f.Name == "test."+name })
+	return yes
 }
 
 // Program is a running neokinema.
