@@ -16,6 +16,28 @@ func TestShippedFilesAreValid(t *testing.T) {
 	}
 }
 
+// A measure is evidence of a fault, or says that it is kept for the record.
+func TestMeasuresAreOfUse(t *testing.T) {
+	events, err := Load()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, e := range events {
+		evidence := map[string]bool{}
+		for _, f := range e.Faults {
+			for _, v := range f.Evidence {
+				measure, _, _ := strings.Cut(v.Measure, "@")
+				evidence[measure] = true
+			}
+		}
+		for _, m := range e.Measures {
+			if evidence[m.ID] == m.Record {
+				t.Errorf("%s, %s: evidence %t, for the record %t", e.ID, m.ID, evidence[m.ID], m.Record)
+			}
+		}
+	}
+}
+
 func TestProblemsNameFileLineAndRemedy(t *testing.T) {
 	good, err := shipped.ReadFile("sprint-start.yaml")
 	if err != nil {

@@ -92,8 +92,9 @@ type Value struct {
 	Name    string    `json:"name"`
 	Unit    string    `json:"unit"`
 	Value   float64   `json:"value"`
-	U       float64   `json:"u"`              // standard uncertainty
-	Step    float64   `json:"step,omitempty"` // what one frame alone changes, for durations
+	U       float64   `json:"u"`                // standard uncertainty
+	Record  bool      `json:"record,omitempty"` // kept for the log: no fault hangs on it
+	Step    float64   `json:"step,omitempty"`   // what one frame alone changes, for durations
 	Missing []Missing `json:"missing"`
 	Formula string    `json:"formula"`
 	Method  string    `json:"seen,omitempty"` // what it was read off: the view, two films, or points of known places
@@ -143,7 +144,7 @@ func Evaluate(s *Recording) []Value {
 func EvaluateOne(s *Recording, m playbook.Measure, keyID string) (v Value) {
 	k := kinds[m.Kind]
 	v = Value{
-		Key: Key(m.ID, keyID), Measure: m.ID, KeyID: keyID, Name: m.Name, Unit: m.Unit, Formula: k.formula,
+		Key: Key(m.ID, keyID), Measure: m.ID, KeyID: keyID, Name: m.Name, Record: m.Record, Unit: m.Unit, Formula: k.formula,
 		Missing: []Missing{}, Parts: []Part{}, Overlays: []Overlay{},
 	}
 	empty := v

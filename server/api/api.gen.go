@@ -18,6 +18,7 @@ import (
 	"neokinema/core/segment"
 	"neokinema/core/series"
 	"neokinema/core/sim"
+	"neokinema/server/analysis"
 	"neokinema/server/assemble"
 	"neokinema/server/coaching"
 	"neokinema/server/render"
@@ -1084,6 +1085,9 @@ type FollowingCommand = store.Command
 
 // FootprintMap defines model for FootprintMap.
 type FootprintMap = measure.FootprintMap
+
+// FoundCircle defines model for FoundCircle.
+type FoundCircle = analysis.FoundCircle
 
 // Goal defines model for Goal.
 type Goal = coaching.Goal
@@ -2277,6 +2281,9 @@ type ServerInterface interface {
 	// GetChecks What the film is good for, and what to do next time.
 	// (GET /api/attempts/{id}/checks)
 	GetChecks(ctx *echo.Context, id Id) error
+	// GetCircle The throwing circle as it is found on the clip's first picture.
+	// (GET /api/attempts/{id}/circle)
+	GetCircle(ctx *echo.Context, id Id) error
 	// AddClip Declares a film that will be uploaded. Safe to send twice.
 	// (POST /api/attempts/{id}/clips)
 	AddClip(ctx *echo.Context, id Id) error
@@ -2927,6 +2934,22 @@ func (w *ServerInterfaceWrapper) GetChecks(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetChecks(ctx, id)
+	return err
+}
+
+// GetCircle converts echo context to params.
+func (w *ServerInterfaceWrapper) GetCircle(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetCircle(ctx, id)
 	return err
 }
 
@@ -4473,6 +4496,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/point-checks", wrapper.GetPointChecks, options.OperationMiddlewares["getPointChecks"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/pedal", wrapper.GetPedal, options.OperationMiddlewares["getPedal"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/rates", wrapper.GetRates, options.OperationMiddlewares["getRates"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/circle", wrapper.GetCircle, options.OperationMiddlewares["getCircle"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/checks", wrapper.GetChecks, options.OperationMiddlewares["getChecks"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/strip.png", wrapper.GetStrip, options.OperationMiddlewares["getStrip"]...)
 	router.PUT(options.BaseURL+"/api/attempts/:id/athlete", wrapper.MoveAttempt, options.OperationMiddlewares["moveAttempt"]...)

@@ -190,6 +190,23 @@ func (s *Server) GetRates(c *echo.Context, id uuid.UUID, params GetRatesParams) 
 	return c.JSON(http.StatusOK, rates)
 }
 
+// GetCircle sends the throwing circle as it is found on a film.
+func (s *Server) GetCircle(c *echo.Context, id uuid.UUID) error {
+	b, err := s.Store.Bench(c.Request().Context(), me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	e, err := s.playbookOf(c, b)
+	if err != nil {
+		return err
+	}
+	found, err := s.analysis().Circle(c.Request().Context(), e, b)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, found)
+}
+
 // GetChecks sends what a film is good for.
 func (s *Server) GetChecks(c *echo.Context, id uuid.UUID) error {
 	b, err := s.Store.Bench(c.Request().Context(), me(c).ID, id)

@@ -19,13 +19,13 @@ import (
 func (h *house) found(attempt string) api.Task {
 	h.t.Helper()
 	var list []api.Task
-	for begun := time.Now(); time.Since(begun) < 5*time.Minute; time.Sleep(50 * time.Millisecond) {
+	for begun := time.Now(); time.Since(begun) < 12*time.Minute; time.Sleep(50 * time.Millisecond) {
 		h.want(200, "GET", "/api/attempts/"+attempt+"/followings", nil, &list)
 		if len(list) == 1 && list[0].State != "waiting" && list[0].State != "running" {
 			return list[0]
 		}
 	}
-	h.t.Fatalf("the film is not read after five minutes: %+v", list)
+	h.t.Fatalf("the film is not read after twelve minutes: %+v", list)
 	return api.Task{}
 }
 

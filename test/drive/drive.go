@@ -39,7 +39,7 @@ func Sit(base string, w, h int) (*Coach, error) {
 	err = rod.Try(func() {
 		c.Page = b.MustPage(base)
 		c.Page.MustSetViewport(w, h, 1, false)
-		c.Page = c.Page.Timeout(10 * time.Minute)
+		c.Page = c.Page.Timeout(20 * time.Minute)
 		// A question of the browser, as on leaving what is not saved, is answered with no.
 		go c.Page.EachEvent(func(*proto.PageJavascriptDialogOpening) {
 			_ = proto.PageHandleJavaScriptDialog{Accept: false}.Call(c.Page)
@@ -113,7 +113,7 @@ func (c *Coach) Key(keys ...input.Key) {
 func (c *Coach) Wait(js string, args ...any) { c.wait(patience, js, args...) }
 
 // WaitLong waits for what the server works on in the background.
-func (c *Coach) WaitLong(js string, args ...any) { c.wait(4*patience, js, args...) }
+func (c *Coach) WaitLong(js string, args ...any) { c.wait(8*patience, js, args...) }
 
 func (c *Coach) wait(patience time.Duration, js string, args ...any) {
 	if err := c.Page.Timeout(patience).Wait(rod.Eval(js, args...)); err != nil {

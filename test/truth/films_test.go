@@ -16,6 +16,8 @@ import (
 	"neokinema/core/measure"
 	core "neokinema/core/playbook"
 	"neokinema/core/sim"
+
+	"gonum.org/v1/gonum/spatial/r3"
 )
 
 // filming is how a coach films and places an attempt.
@@ -23,8 +25,11 @@ type filming struct {
 	name string
 	rate float64
 	two  string // "", "apart" or "joined": a second film, and what is done with it
-	px   float64
-	told float64
+	// circle: the throwing circle, if there is one, is found on the film. Its points
+	// miss by the placing error.
+	circle bool
+	px     float64
+	told   float64
 }
 
 // filmings are the settings by which the measures of one film are judged. The
@@ -32,6 +37,7 @@ type filming struct {
 // left out, and does not place what the body hides.
 var filmings = []filming{
 	{name: "one usual film", rate: 240, px: 2, told: 2},
+	{name: "one usual film and its circle", rate: 240, circle: true, px: 2, told: 2},
 	{name: "one usual film", rate: 120, px: 2, told: 2},
 	{name: "one usual film", rate: 60, px: 2, told: 2},
 	{name: "one usual film", rate: 240, px: 1, told: 1},
@@ -89,7 +95,11 @@ func (f filming) focuses(t testing.TB, p patient, s shots, seed uint64) (out []s
 	var values []measure.Value
 	switch f.two {
 	case "":
-		values = measure.Evaluate(h.lay(t, first))
+		s := h.lay(t, first)
+		if f.circle {
+			h.standOnCircle(t, first, s)
+		}
+		values = measure.Evaluate(s)
 	case "apart":
 		values = better(measure.Evaluate(h.lay(t, first)), measure.Evaluate(h.lay(t, s.of(t, p, p.second(), f.rate))))
 	default:
@@ -104,6 +114,24 @@ func (f filming) focuses(t testing.TB, p patient, s shots, seed uint64) (out []s
 		out = append(out, focus.Fault)
 	}
 	return out
+}
+
+// standOnCircle finds the camera's place by the circle's points, and places what feet
+// on the ground ask for besides.
+func (h hand) standOnCircle(t testing.TB, k take, s *measure.Recording) {
+	var known []r3.Vec
+	for _, name := range []string{"rim.back", "rim.front", "rim.left", "rim.right"} {
+		at, circle := k.truth.Marks[name]
+		if !circle {
+			return
+		}
+		known = append(known, r3.Vec{X: at[0], Y: at[1], Z: at[2]})
+	}
+	camera := h.stand(t, k, append(known, r3.Vec{}))
+	if _, err := s.JoinFilms(&camera, nil); err != nil {
+		t.Fatal(err)
+	}
+	h.place(k, s)
 }
 
 // better takes each value where it is best known.

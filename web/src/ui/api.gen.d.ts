@@ -1393,6 +1393,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{id}/circle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** The throwing circle as it is found on the clip's first picture. */
+        get: operations["getCircle"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{id}/checks": {
         parameters: {
             query?: never;
@@ -2886,6 +2905,20 @@ export interface components {
             px: components["schemas"]["Spot"];
             frame: number;
         };
+        FoundCircle: {
+            points: components["schemas"]["ControlPoint"][];
+            scale: components["schemas"]["ScaleLine"];
+            /**
+             * Format: double
+             * @description px, standard uncertainty of the least certain point
+             */
+            u: number;
+            /**
+             * Format: double
+             * @description share of the rim that is seen
+             */
+            rim: number;
+        };
         /** @description the line that distances along the travel are measured from */
         Origin: {
             at: components["schemas"]["Spot"];
@@ -3701,6 +3734,8 @@ export interface components {
             value: number;
             /** Format: double */
             u: number;
+            /** @description kept for the log: no fault hangs on it */
+            record?: boolean;
             /** Format: double */
             step?: number;
             missing: components["schemas"]["Missing"][];
@@ -6497,6 +6532,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rates"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getCircle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The circle */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundCircle"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -137,37 +137,8 @@ export function Measure({
         places={rungs.length ? rungs.map((k) => k.id) : extras.map((x) => x.keyId)}
       />
       {!marked && <Marks context={context} frame={frame} tool={tool} onTool={onTool} />}
-      {values.length > 0 && (
-        <Section title="Values" aside="± is 2 u">
-          {values.map((v) => (
-            <chakra.button
-              key={v.key}
-              display="flex"
-              w="100%"
-              minH="30px"
-              alignItems="center"
-              gap="8px"
-              textAlign="left"
-              cursor="pointer"
-              onClick={() => context.open(v.key)}
-              _hover={{ bg: 'paper' }}
-              data-value={v.key}
-            >
-              <Text flex="1" minW="0" lineHeight="1.15">
-                {v.name}
-                {!known(v) && (
-                  <Text as="span" color="soft" fontSize="12px">
-                    {' '}
-                    · {v.missing.map((m) => m.what).join(', ')}
-                  </Text>
-                )}
-              </Text>
-              {known(v) && <Quantity v={v} />}
-              {known(v) && v.band && <Pill of={v.verdict} />}
-            </chakra.button>
-          ))}
-        </Section>
-      )}
+      <Values title="Values" values={values.filter((v) => !v.record)} context={context} />
+      <Values title="For the record" values={values.filter((v) => v.record)} context={context} />
       <Moved context={context} />
       {children}
       {marked && <Marks context={context} frame={frame} tool={tool} onTool={onTool} />}
@@ -179,6 +150,42 @@ export function Measure({
         knee={needs.find((n) => n.startsWith('knee'))}
       />
     </>
+  )
+}
+
+/** Values of one kind: what faults are found by, or what is kept for the record. */
+function Values({ title, values, context }: { title: string; values: Judged[]; context: BenchContext }) {
+  if (values.length === 0) return null
+  return (
+    <Section title={title} aside="± is 2 u">
+      {values.map((v) => (
+        <chakra.button
+          key={v.key}
+          display="flex"
+          w="100%"
+          minH="30px"
+          alignItems="center"
+          gap="8px"
+          textAlign="left"
+          cursor="pointer"
+          onClick={() => context.open(v.key)}
+          _hover={{ bg: 'paper' }}
+          data-value={v.key}
+        >
+          <Text flex="1" minW="0" lineHeight="1.15">
+            {v.name}
+            {!known(v) && (
+              <Text as="span" color="soft" fontSize="12px">
+                {' '}
+                · {v.missing.map((m) => m.what).join(', ')}
+              </Text>
+            )}
+          </Text>
+          {known(v) && <Quantity v={v} />}
+          {known(v) && v.band && <Pill of={v.verdict} />}
+        </chakra.button>
+      ))}
+    </Section>
   )
 }
 

@@ -43,6 +43,7 @@ export function Space({
         Which way a foot points, how the hips turn against the shoulders, a knee in the turn: one picture alone does
         not show it. Mark points of known places here, and the same on a second film from another side.
       </Hint>
+      {event.ground?.kind === 'circle' && <FindCircle context={context} />}
       {space?.stand && (
         <Text fontSize="13px" mt="6px">
           {space.stand.why ? (
@@ -109,6 +110,46 @@ export function Space({
       <OwnPlace taken={all.map((p) => p.name)} onTool={onTool} />
       <OtherFilm context={context} space={space} onChange={onChange} />
     </Fold>
+  )
+}
+
+/** Finds the throwing circle on the picture and marks its points; what is wrong with them is mended by hand. */
+function FindCircle({ context }: { context: BenchContext }) {
+  const { id, calibration } = context.bench
+  const [state, setState] = useState<{ looking?: boolean; said?: string; error?: string }>({})
+  const find = async () => {
+    setState({ looking: true })
+    try {
+      const found = await ask(client.GET('/api/attempts/{id}/circle', { params: { path: { id } } }))
+      const names = new Set(found.points.map((p) => p.name))
+      const others = (calibration.controlPoints ?? []).filter((p) => !names.has(p.name))
+      context.send({ kind: 'controlPoints', controlPoints: [...others, ...found.points] })
+      if (!calibration.scale) context.send({ kind: 'scale', scale: found.scale })
+      setState({
+        said:
+          `${found.points.length} points are marked, to ± ${(2 * found.u).toFixed(1)} px. ` +
+          'Look at them on the first picture: press one anew where it is off.',
+      })
+    } catch (e) {
+      setState({ error: (e as Error).message })
+    }
+  }
+  return (
+    <Box mt="6px" fontSize="13px">
+      <Button h="40px" onClick={find} disabled={state.looking}>
+        {state.looking ? 'Looking for the circle …' : 'Find the circle'}
+      </Button>
+      {state.said && (
+        <Text role="status" mt="4px">
+          {state.said}
+        </Text>
+      )}
+      {state.error && (
+        <Text role="alert" mt="4px" color="plum" fontWeight="600">
+          {upper(state.error)}.
+        </Text>
+      )}
+    </Box>
   )
 }
 
