@@ -51,6 +51,7 @@ type Event struct {
 	ControlPoints []ControlPoint     `yaml:"controlPoints" json:"controlPoints,omitempty"` // points whose places are known, for where a camera stood
 	Ground        Surface            `json:"ground"`                                       // what the feet move on
 	Filming       []string           `json:"filming"`                                      // what a film of the event must show, for the filming card
+	Shaft         *Shaft             `json:"shaft,omitempty"`                              // the javelin that is found on films; none: it is placed by hand
 	Wires         map[string]float64 `json:"wires,omitempty"`                              // m from the hands to the middle of the implement, by sex
 	Watch         []Pass             `json:"watch"`
 	Keys          []Key              `json:"keys"`
@@ -71,6 +72,14 @@ type Ball struct {
 	Pull    float64 `json:"pull"`    // m/s², more than it is ever accelerated
 	Fastest float64 `json:"fastest"` // m/s, more than it ever is
 	Held    bool    `json:"held"`    // it lies in the hand, and so before the release is where the hand is
+}
+
+// Shaft is a javelin as it is found on films: how far it reaches from the hand, by sex,
+// m, and how fast it flies at most, m/s.
+type Shaft struct {
+	Ahead   map[string]float64 `json:"ahead"`
+	Behind  map[string]float64 `json:"behind"`
+	Fastest float64            `json:"fastest"`
 }
 
 // Joined is the discipline whose marks the event's count among.

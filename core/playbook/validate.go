@@ -46,6 +46,14 @@ func (e Event) Validate(kinds map[string]Takes) []Problem {
 			}
 		}
 	}
+	if s := e.Shaft; s != nil {
+		for _, sex := range []string{"man", "woman"} {
+			if s.Ahead[sex] <= 0 || s.Behind[sex] <= 0 || s.Fastest <= 0 {
+				v.add("shaft", "is not whole", "give ahead and behind for man and woman, in m, and fastest, in m/s")
+				break
+			}
+		}
+	}
 	if b := e.Ball; b != nil {
 		for _, q := range []struct {
 			name      string

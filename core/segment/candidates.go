@@ -74,7 +74,40 @@ func (s *paths) leaves(way []footfall.Point, net footfall.MLP) (candidate, bool)
 			out, found = candidate{leaves, e.At.T, e.At.U}, true
 		}
 	}
+	if !found {
+		return s.slipsOut(way, hand)
+	}
 	return out, found
+}
+
+// slipsOut is the instant at which an implement that is soon out of the picture leaves
+// the hand: on its last pictures it is farther and farther away, and where that begins
+// the distance points back to.
+func (s *paths) slipsOut(way, hand []footfall.Point) (candidate, bool) {
+	const away = 0.1 // leg lengths: what is nearer is in the hand
+	var t, d []float64
+	for i := len(way) - 1; i >= 0; i-- {
+		if !known(way, i) || !known(hand, i) {
+			continue
+		}
+		far := distance(way[i], hand[i]) / s.leg
+		if n := len(d); n > 0 && far > d[n-1] {
+			return candidate{}, false
+		}
+		if far < away {
+			if len(d) < 2 {
+				return candidate{}, false
+			}
+			n := len(d) - 1
+			speed := (d[n-1] - d[n]) / (t[n-1] - t[n])
+			at := t[n] - d[n]/speed
+			// It lies between the last picture in the hand and the first one out of it.
+			at = math.Max(s.times[i], math.Min(t[n], at))
+			return candidate{leaves, at, math.Max((t[n]-s.times[i])/2, 0.004)}, true
+		}
+		t, d = append(t, s.times[i]), append(d, far)
+	}
+	return candidate{}, false
 }
 
 // setsOff is the instant at which a point that rested moves for good: where it

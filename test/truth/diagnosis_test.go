@@ -263,7 +263,7 @@ func TestDiagnosis(t *testing.T) {
 		n, _ = strconv.Atoi(tuning)
 	}
 	if out != "" {
-		n = 200
+		n = 100
 	}
 	d := &diagnosis{found: map[string]tally{}, clean: map[string]tally{}}
 	var lock sync.Mutex

@@ -43,7 +43,7 @@ export function Space({
         Which way a foot points, how the hips turn against the shoulders, a knee in the turn: one picture alone does
         not show it. Mark points of known places here, and the same on a second film from another side.
       </Hint>
-      {event.ground?.kind === 'circle' && <FindCircle context={context} />}
+      {event.ground?.kind === 'circle' && !bench.clip?.filmless && <FindCircle context={context} />}
       {space?.stand && (
         <Text fontSize="13px" mt="6px">
           {space.stand.why ? (

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"math"
+	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
@@ -18,7 +19,7 @@ import (
 )
 
 // Find makes paths of looks at an attempt's film: of the body's landmarks, of the feet
-// followed between the looks, of what the coach placed, and of a round implement. film
+// followed between the looks, of what the coach placed, and of the implement. film
 // has the pictures of the plan; progress hears of pictures done.
 func (p FollowPlan) Find(ctx context.Context, e playbook.Event, b store.Bench, found FoundBody, film track.FrameSource, progress func(done, of int) error) (store.FollowedPaths, error) {
 	if len(found.Frames) > 0 {
@@ -26,7 +27,8 @@ func (p FollowPlan) Find(ctx context.Context, e playbook.Event, b store.Bench, f
 	}
 	of := 2 * p.Pictures
 	ball := e.Ball != nil && len(found.Frames) > 0
-	if ball {
+	shaft := e.Shaft != nil && len(found.Frames) > 0 && fromSide(b)
+	if ball || shaft {
 		of += p.Pictures
 	}
 	paths, moved, err := track.Follow(ctx, film, p.Pictures, p.Seeds, func(done, _ int) error { return progress(done, of) })
@@ -35,14 +37,57 @@ func (p FollowPlan) Find(ctx context.Context, e playbook.Event, b store.Bench, f
 	}
 	track.HoldSegmentLengths(paths, p.Seeds, measure.Links(p.Names))
 	if ball {
-		seen, err := implement.FindBall(ctx, p.ballFilm(e, b, found, film, moved), implement.Ball{Radius: e.Ball.Radius, Reach: e.Ball.Reach, Pull: e.Ball.Pull, Fastest: e.Ball.Fastest},
+		seen, err := implement.FindBall(ctx, p.implementFilm(e, b, found, film, moved), implement.Ball{Radius: e.Ball.Radius, Reach: e.Ball.Reach, Pull: e.Ball.Pull, Fastest: e.Ball.Fastest},
 			func(done int) error { return progress(2*p.Pictures+done, of) })
 		if err != nil {
 			return store.FollowedPaths{}, err
 		}
 		found.Paths["implement"] = p.implementPath(e, b, found, seen)
 	}
+	if shaft {
+		seen, err := implement.FindShaft(ctx, p.implementFilm(e, b, found, film, moved), p.shaft(e, b),
+			func(done int) error { return progress(2*p.Pictures+done, of) })
+		if err != nil {
+			return store.FollowedPaths{}, err
+		}
+		p.shaftPaths(found, seen)
+	}
 	return p.WithDetected(p.Found(paths, moved), found), nil
+}
+
+// fromSide reports whether a film was taken from a side, where a shaft is seen whole.
+func fromSide(b store.Bench) bool {
+	return b.Clip != nil && strings.HasPrefix(b.Clip.View, "side")
+}
+
+// shaft is the javelin as it is looked for on a film.
+func (p FollowPlan) shaft(e playbook.Event, b store.Bench) implement.Shaft {
+	toward := r2.Vec{X: -1}
+	if b.Clip.Rightward {
+		toward.X = 1
+	}
+	return implement.Shaft{Ahead: e.Shaft.Ahead[b.Athlete.Sex], Behind: e.Shaft.Behind[b.Athlete.Sex], Fastest: e.Shaft.Fastest, Toward: toward}
+}
+
+// shaftPaths sets down where a javelin's ends and its cord are on a plan's pictures.
+func (p FollowPlan) shaftPaths(found FoundBody, seen []implement.SeenShaft) {
+	first, last := found.Frames[0], found.Frames[len(found.Frames)-1]
+	for _, end := range []struct {
+		name body.Landmark
+		at   func(implement.SeenShaft) r2.Vec
+	}{
+		{"implement", func(s implement.SeenShaft) r2.Vec { return s.Grip }},
+		{"implement.front", func(s implement.SeenShaft) r2.Vec { return s.Tip }},
+		{"implement.back", func(s implement.SeenShaft) r2.Vec { return s.Tail }},
+	} {
+		path := make([]pose.Mark, last-first+1)
+		for i, s := range seen {
+			if k := p.First + i - first; k >= 0 && k < len(path) && s.U > 0 {
+				path[k] = pose.Mark{At: end.at(s), U: found.widened * math.Hypot(s.U, s.EndU), Confidence: s.Confidence}
+			}
+		}
+		found.Paths[end.name] = path
+	}
 }
 
 // pxPerM is about how many pixels a metre has where the athlete is.
@@ -73,8 +118,8 @@ var parts = []struct {
 	{"wrist.L", "knuckle.L", 0.06}, {"wrist.R", "knuckle.R", 0.06},
 }
 
-// ballFilm is the film as the ball is looked for on it.
-func (p FollowPlan) ballFilm(e playbook.Event, b store.Bench, found FoundBody, film track.FrameSource, moved []optics.Movement) implement.Film {
+// implementFilm is the film as the implement is looked for on it.
+func (p FollowPlan) implementFilm(e playbook.Event, b store.Bench, found FoundBody, film track.FrameSource, moved []optics.Movement) implement.Film {
 	perM := found.pxPerM(b)
 	steady := p.steady(moved).Moved
 	hand := p.throwing(e, b)
