@@ -103,9 +103,9 @@ type spot struct {
 	sharp float64 // how far it stands out, shades
 }
 
-// beside are the pictures that one is compared with: before and after it, far enough
-// in time; near an end both on one side.
-func (f Film) beside(i int) (out []int) {
+// beside are the pictures that one is compared with: before and after it, so far off in
+// time, s; near an end both on one side.
+func (f Film) beside(i int, apart float64) (out []int) {
 	find := func(by float64) int {
 		step := 1
 		if by < 0 {
@@ -136,7 +136,7 @@ func (f Film) spots(ctx context.Context, b Ball, i int) ([]spot, error) {
 	var others []Shades
 	var maps []optics.Movement
 	back := f.Moved(i).Inverse()
-	for _, k := range f.beside(i) {
+	for _, k := range f.beside(i, apart) {
 		s, err := f.Shades(ctx, k)
 		if err != nil {
 			return nil, err

@@ -27,6 +27,7 @@ type scene struct {
 	ball     func(i int) (r2.Vec, bool) // of the world's px; whether it is there
 	pan      func(i int) float64        // px that the camera has turned to the right
 	body     func(i int) implement.Capsule
+	shaft    func(i int) (capsule implement.Capsule, hand r2.Vec) // in place of a ball
 }
 
 // film paints a scene. The patches are 12 px wide; each pixel has noise of 2 shades.
@@ -45,13 +46,23 @@ func (s scene) film() implement.Film {
 	paint := func(_ context.Context, i int) (implement.Shades, error) {
 		noise := rand.New(rand.NewPCG(uint64(i), 9))
 		out := implement.Shades{W: width, H: height, At: make([]uint8, width*height)}
-		ball, there := s.ball(i)
+		var ball r2.Vec
+		var there bool
+		var shaft implement.Capsule
+		if s.shaft != nil {
+			shaft, _ = s.shaft(i)
+		} else {
+			ball, there = s.ball(i)
+		}
 		for y := range height {
 			for x := range width {
 				world := r2.Vec{X: float64(x) + pan(i), Y: float64(y)}
 				shade := float64(patches[(y/12)*200+int(world.X+600)/12])
 				if there && r2.Norm(r2.Sub(world, ball)) < hammer.Radius*perM {
 					shade = 20
+				}
+				if s.shaft != nil && inside(shaft, world) {
+					shade = 230
 				}
 				if s.body != nil && inside(s.body(i), world) {
 					shade = 200
@@ -65,7 +76,13 @@ func (s scene) film() implement.Film {
 		Pictures: s.pictures, Shades: paint, PxPerM: perM,
 		Time:  func(i int) float64 { return float64(i) / rate },
 		Moved: func(i int) optics.Movement { return optics.Similarity(1, complex(-pan(i), 0)) },
-		Hand:  func(int) (r2.Vec, bool) { return r2.Vec{}, false },
+		Hand: func(i int) (r2.Vec, bool) {
+			if s.shaft == nil {
+				return r2.Vec{}, false
+			}
+			_, hand := s.shaft(i)
+			return r2.Sub(hand, r2.Vec{X: pan(i)}), true
+		},
 		Body: func(i int) []implement.Capsule {
 			if s.body == nil {
 				return nil

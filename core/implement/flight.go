@@ -11,6 +11,9 @@ const (
 	// loose is how far along itself a shaft must have slipped out of the hand, m, before
 	// it is said to fly.
 	loose = 0.1
+	// unsure is what a line that stands out without ends is worth: it may lie anywhere
+	// along itself.
+	unsure = 0.9
 	// slowest a thrown javelin flies, m/s.
 	slowest = 5.0
 )
@@ -35,13 +38,17 @@ func (s shaftSearch) fly(ctx context.Context, seen []SeenShaft, ahead, behind fl
 		if seen[i].U == 0 {
 			continue
 		}
-		way, score, err := s.flight(ctx, seen[i], i, ahead, behind)
+		way, stands, err := s.flight(ctx, seen[i], i, ahead, behind)
 		if err != nil {
 			return err
 		}
 		begins := len(way) // the first picture of it on which the hand is behind
 		for k := len(way) - 1; k >= 0 && s.slip(i+1+k, way[k]) > loose*s.PxPerM; k-- {
 			begins = k
+		}
+		score := 0.0
+		for _, v := range stands[begins:] {
+			score += v - unsure
 		}
 		if len(way)-begins >= 2 && score > most {
 			best, from, most = way[begins:], i+1+begins, score
@@ -64,9 +71,9 @@ func (s shaftSearch) slip(i int, q SeenShaft) float64 {
 	return r2.Dot(r2.Sub(q.Grip, hand), q.direction())
 }
 
-// flight follows a shaft from a picture on as if it were let go there. The score grows
-// with what stands out where it is followed.
-func (s shaftSearch) flight(ctx context.Context, was SeenShaft, i int, ahead, behind float64) (way []SeenShaft, score float64, err error) {
+// flight follows a shaft from a picture on as if it were let go there. It tells for each
+// picture how well it and its ends stand out.
+func (s shaftSearch) flight(ctx context.Context, was SeenShaft, i int, ahead, behind float64) (way []SeenShaft, stands []float64, err error) {
 	speed := 0.0 // px/s along itself; not known yet
 	for k := i + 1; k < s.Pictures && len(way) < 40; k++ {
 		dt := s.Time(k) - s.Time(k-1)
@@ -78,10 +85,10 @@ func (s shaftSearch) flight(ctx context.Context, was SeenShaft, i int, ahead, be
 		about := r2.Add(was.Grip, r2.Scale((low+high)/2, direction))
 		m, err := s.stands(ctx, k, about, math.Max(ahead, behind)*s.PxPerM+(high-low)/2+6)
 		if err != nil {
-			return nil, 0, err
+			return nil, nil, err
 		}
-		next, stands := s.slipped(m, was, low, high, ahead, behind)
-		if stands < shown {
+		next, clear := s.slipped(m, was, low, high, ahead, behind)
+		if clear == 0 {
 			break
 		}
 		moved := r2.Dot(r2.Sub(next.Grip, was.Grip), direction) / dt
@@ -89,14 +96,14 @@ func (s shaftSearch) flight(ctx context.Context, was SeenShaft, i int, ahead, be
 			moved = 0.6*speed + 0.4*moved
 		}
 		speed = moved
-		way, was = append(way, next), next
-		score += stands
+		way, stands, was = append(way, next), append(stands, clear), next
 	}
-	return way, score, nil
+	return way, stands, nil
 }
 
 // slipped finds a shaft that went along itself by low to high px, turned by a degree or
-// two at most and a little aside.
+// two at most and a little aside. It tells how well it and its ends stand out; 0: it is
+// not seen.
 func (s shaftSearch) slipped(m standing, was SeenShaft, low, high, ahead, behind float64) (SeenShaft, float64) {
 	best, most, middle, shows := was, 0.0, was.Grip, 0.0
 	at := math.Atan2(was.direction().Y, was.direction().X)
@@ -128,7 +135,7 @@ func (s shaftSearch) slipped(m standing, was SeenShaft, low, high, ahead, behind
 	}
 	next = next.reaching(ahead*s.PxPerM, behind*s.PxPerM)
 	next.EndU, next.Flies = endU*s.PxPerM, true
-	return next, shows
+	return next, most
 }
 
 // ends is by how much a shaft stands out more on its last part than beyond it; 0 where

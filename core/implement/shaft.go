@@ -32,6 +32,9 @@ const (
 	turning  = 500 // degrees a second, the usual spread from picture to picture
 	// start is how far from the hand it is looked for, m: nearer there is hand.
 	start = 0.12
+	// gone is how long before and after, s, a picture is compared: one that flies along
+	// itself has gone on by more than its length.
+	gone = 0.14
 	// shown is the least that a held shaft must stand out, of 1.
 	shown = 0.24
 	// gripU is how far from the hand's point the shaft may run, m.
@@ -124,7 +127,7 @@ func (s shaftSearch) stands(ctx context.Context, i int, about r2.Vec, reach floa
 	var maps [][9]float64
 	var still []bool
 	back := s.Moved(i).Inverse()
-	for _, k := range s.beside(i) {
+	for _, k := range s.beside(i, gone) {
 		o, err := s.Shades(ctx, k)
 		if err != nil {
 			return standing{}, err
@@ -231,13 +234,15 @@ func (s shaftSearch) along(m standing, grip, way r2.Vec, ahead, behind float64) 
 	return 0.5*math.Min(front, back) + 0.25*(front+back), inFront + inBack
 }
 
+// step is how far apart the places of a line are, px.
+const step = 2.0
+
 // fewPlaces are too few to tell anything of a side by.
 const fewPlaces = 8
 
 // beyond is how much stands out on a way from a point, from and to so many m of it, and
 // at how many places that is in sight.
 func (s shaftSearch) beyond(m standing, at, way r2.Vec, from, to float64) (mean float64, in int) {
-	const step = 2.0 // px
 	for t := from * s.PxPerM; t < to*s.PxPerM; t += step {
 		if v, ok := m.look(m.at, r2.Add(at, r2.Scale(t, way))); ok {
 			mean, in = mean+v, in+1
@@ -273,12 +278,13 @@ func (s shaftSearch) turns(m standing, hand r2.Vec) heldShaft {
 		return h
 	}
 	h.score, h.off = make([]float32, directions()), make([]float32, directions())
+	enough := int(0.4 * (short*(s.Ahead+s.Behind) - 2*start) * s.PxPerM / step)
 	for k := range h.score {
 		way := s.way(k)
 		across := r2.Vec{X: -way.Y, Y: way.X}
 		for off := -gripU * s.PxPerM; off <= gripU*s.PxPerM; off += 3 {
 			score, in := s.along(m, r2.Add(hand, r2.Scale(off, across)), way, short*s.Ahead, short*s.Behind)
-			if in >= 30 && float32(score) > h.score[k] {
+			if in >= enough && float32(score) > h.score[k] {
 				h.score[k], h.off[k] = float32(score), float32(off)
 			}
 		}
@@ -415,10 +421,10 @@ func (s shaftSearch) fitted(m standing, grip, way r2.Vec, ahead, behind, score f
 // the pictures together show it stand out, where that is about as usual. An end that
 // grows thin before the sky is taken for where it usually is.
 func (s shaftSearch) lengths(held []heldShaft, seen []SeenShaft) (ahead, behind float64) {
-	const step = 0.02 // m
+	const apart = 0.02 // m
 	reach := func(sign, usual float64) float64 {
 		var profile []float64
-		for t := start; t < unlike*usual; t += step {
+		for t := start; t < unlike*usual; t += apart {
 			sum, n := 0.0, 0
 			for i, q := range seen {
 				if q.U == 0 {
@@ -435,7 +441,7 @@ func (s shaftSearch) lengths(held []heldShaft, seen []SeenShaft) (ahead, behind 
 		level := profileMean(profile[:len(profile)/2]) / 2
 		for k, v := range profile {
 			if sum += v - level; sum > best {
-				best, end = sum, start+step*float64(k)
+				best, end = sum, start+apart*float64(k)
 			}
 		}
 		if end < (2-unlike)*usual || end > (unlike-0.02)*usual {

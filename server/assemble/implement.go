@@ -50,7 +50,7 @@ func (p FollowPlan) Find(ctx context.Context, e playbook.Event, b store.Bench, f
 		if err != nil {
 			return store.FollowedPaths{}, err
 		}
-		p.shaftPaths(found, seen)
+		p.shaftPaths(b, found, seen)
 	}
 	return p.WithDetected(p.Found(paths, moved), found), nil
 }
@@ -69,21 +69,28 @@ func (p FollowPlan) shaft(e playbook.Event, b store.Bench) implement.Shaft {
 	return implement.Shaft{Ahead: e.Shaft.Ahead[b.Athlete.Sex], Behind: e.Shaft.Behind[b.Athlete.Sex], Fastest: e.Shaft.Fastest, Toward: toward}
 }
 
-// shaftPaths sets down where a javelin's ends and its cord are on a plan's pictures.
-func (p FollowPlan) shaftPaths(found FoundBody, seen []implement.SeenShaft) {
+// bendU is how far a shaft's ends are off its line as it bends and swings, m (common
+// practice).
+const bendU = 0.01
+
+// shaftPaths sets down where a javelin's ends and its cord are on a plan's pictures. Of
+// the ends, which tell directions alone, the ± is that across the shaft.
+func (p FollowPlan) shaftPaths(b store.Bench, found FoundBody, seen []implement.SeenShaft) {
+	across := func(s implement.SeenShaft) float64 { return math.Hypot(2*s.U, bendU*found.pxPerM(b)) }
 	first, last := found.Frames[0], found.Frames[len(found.Frames)-1]
 	for _, end := range []struct {
 		name body.Landmark
 		at   func(implement.SeenShaft) r2.Vec
+		u    func(implement.SeenShaft) float64
 	}{
-		{"implement", func(s implement.SeenShaft) r2.Vec { return s.Grip }},
-		{"implement.front", func(s implement.SeenShaft) r2.Vec { return s.Tip }},
-		{"implement.back", func(s implement.SeenShaft) r2.Vec { return s.Tail }},
+		{"implement", func(s implement.SeenShaft) r2.Vec { return s.Grip }, func(s implement.SeenShaft) float64 { return math.Hypot(s.U, s.EndU) }},
+		{"implement.front", func(s implement.SeenShaft) r2.Vec { return s.Tip }, across},
+		{"implement.back", func(s implement.SeenShaft) r2.Vec { return s.Tail }, across},
 	} {
 		path := make([]pose.Mark, last-first+1)
 		for i, s := range seen {
 			if k := p.First + i - first; k >= 0 && k < len(path) && s.U > 0 {
-				path[k] = pose.Mark{At: end.at(s), U: found.widened * math.Hypot(s.U, s.EndU), Confidence: s.Confidence}
+				path[k] = pose.Mark{At: end.at(s), U: found.widened * end.u(s), Confidence: s.Confidence}
 			}
 		}
 		found.Paths[end.name] = path

@@ -89,8 +89,13 @@ func Read(ctx context.Context, path string, w Wish) (Reading, error) {
 	for _, p := range out.Proposals.Proposals {
 		b.Stamps[p.KeyID], b.StampU[p.KeyID] = p.Frame, float64(p.U)
 	}
-	out.Bench, out.PTS = b, pts
+	out.PTS = pts
 	out.Reading, err = assemble.Read(w.Event, b, pts, nil, assemble.History{})
+	if offer := out.Reading.ScaleOffer; err == nil && offer != nil { // nobody is there to say more
+		b.Calibration.Scale = offer
+		out.Reading, err = assemble.Read(w.Event, b, pts, nil, assemble.History{})
+	}
+	out.Bench = b
 	return out, err
 }
 
