@@ -122,7 +122,7 @@ func one(r *rand.Rand, view float64) (scene, Guess) {
 
 func TestACircleIsFound(t *testing.T) {
 	r := rand.New(rand.NewPCG(20, 26))
-	cases := 12
+	cases := 8
 	if testing.Short() {
 		cases = 4
 	}
@@ -162,7 +162,7 @@ func TestACircleIsFound(t *testing.T) {
 // Where no circle is, or nothing tells where the throw goes, none is told.
 func TestWhatIsNoCircleIsNotTold(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 4))
-	for i := range 4 {
+	for i := range 2 {
 		s, guess := one(r, 0)
 		s.rim = false
 		if _, err := Find(s.draw(r), guess); err == nil {

@@ -4,7 +4,6 @@ import (
 	"errors"
 	"fmt"
 	"math"
-	"slices"
 
 	"gonum.org/v1/gonum/mat"
 	"gonum.org/v1/gonum/spatial/r2"
@@ -291,89 +290,4 @@ func (g GroundPlane) Direction(heel, toe r2.Vec) (degrees, u float64, err error)
 		square += math.Pow(r2.Dot(m, across), 2)
 	}
 	return math.Atan2(d.Y, d.X) * 180 / math.Pi, math.Sqrt(square) / n * 180 / math.Pi, nil
-}
-
-// GroundPlaneFromCircle fits the ground to a circle of a radius (m) of which five or
-// more points of the rim were marked, its centre, and one point of the line
-// through it across the sector's direction, on the thrower's right as seen from
-// behind. x runs from the centre to the sector, y to the left.
-func GroundPlaneFromCircle(rim []r2.Vec, centre, right r2.Vec, radius, markU float64) (GroundPlane, error) {
-	if len(rim) < 5 {
-		return GroundPlane{}, fmt.Errorf("a circle's rim needs five points or more, there are %d", len(rim))
-	}
-	for _, q := range append(slices.Clone(rim), centre, right) {
-		if !anyNonZero(q.X, q.Y) {
-			return GroundPlane{}, errors.New("one of these points lies nowhere")
-		}
-	}
-	t, p := normal(rim)
-	a := mat.NewDense(len(p), 6, nil)
-	for i, q := range p {
-		a.SetRow(i, []float64{q.X * q.X, 2 * q.X * q.Y, q.Y * q.Y, 2 * q.X, 2 * q.Y, 1})
-	}
-	no := errors.New("these points do not lie on the rim of a circle as a camera sees it")
-	v, ok := null(a)
-	if !ok {
-		return GroundPlane{}, no
-	}
-	conic := mat.NewDense(3, 3, []float64{v[0], v[1], v[3], v[1], v[2], v[4], v[3], v[4], v[5]})
-	c := t.At(0, 0)
-	mid := r2.Vec{X: c*centre.X + t.At(0, 2), Y: c*centre.Y + t.At(1, 2)}
-	// The ground's horizon is the centre's polar line; with it sent away, the rim
-	// is an ellipse about its centre.
-	var polar mat.VecDense
-	polar.MulVec(conic, mat.NewVecDense(3, []float64{mid.X, mid.Y, 1}))
-	if math.Abs(polar.AtVec(2)) < 1e-9 {
-		return GroundPlane{}, no
-	}
-	away := mat.NewDense(3, 3, []float64{1, 0, 0, 0, 1, 0, polar.AtVec(0) / polar.AtVec(2), polar.AtVec(1) / polar.AtVec(2), 1})
-	var back, flat mat.Dense
-	if back.Inverse(away) != nil {
-		return GroundPlane{}, no
-	}
-	flat.Product(back.T(), conic, &back)
-	h, _ := fromMatrix(away)
-	o := h.apply(mid)
-	k := -(flat.At(0, 0)*o.X*o.X + 2*flat.At(0, 1)*o.X*o.Y + flat.At(1, 1)*o.Y*o.Y + 2*flat.At(0, 2)*o.X + 2*flat.At(1, 2)*o.Y + flat.At(2, 2))
-	e := mat.NewSymDense(2, []float64{flat.At(0, 0) / k, flat.At(0, 1) / k, flat.At(0, 1) / k, flat.At(1, 1) / k})
-	var eigen mat.EigenSym
-	if !eigen.Factorize(e, true) {
-		return GroundPlane{}, no
-	}
-	values := eigen.Values(nil)
-	if !(values[0] > 0 && values[1] > 0) {
-		return GroundPlane{}, no
-	}
-	var axes mat.Dense
-	eigen.VectorsTo(&axes)
-	round := func(q r2.Vec) r2.Vec { // on the unit circle, turned and maybe mirrored
-		d := r2.Sub(h.apply(r2.Vec{X: c*q.X + t.At(0, 2), Y: c*q.Y + t.At(1, 2)}), o)
-		return r2.Vec{X: math.Sqrt(values[0]) * (axes.At(0, 0)*d.X + axes.At(1, 0)*d.Y), Y: math.Sqrt(values[1]) * (axes.At(0, 1)*d.X + axes.At(1, 1)*d.Y)}
-	}
-	// A camera over the ground sees x, y turned the other way than pixels run.
-	mirror := 1.0
-	if axes.At(0, 0)*axes.At(1, 1)-axes.At(0, 1)*axes.At(1, 0) > 0 {
-		mirror = -1
-	}
-	turn := round(right)
-	turn.Y *= mirror
-	n := r2.Norm(turn)
-	if n < 1e-6 {
-		return GroundPlane{}, errors.New("mark the line's end away from the centre")
-	}
-	// right lies at (0, −1): on the thrower's right.
-	cos, sin := -turn.Y/n, -turn.X/n
-	var places, seen []r2.Vec
-	for _, q := range slices.Concat(rim, []r2.Vec{centre}) {
-		u := round(q)
-		u.Y *= mirror
-		u = r2.Vec{X: cos*u.X - sin*u.Y, Y: sin*u.X + cos*u.Y}
-		if l := r2.Norm(u); l > 0.5 { // it lies on the rim
-			u = r2.Scale(1/l, u)
-		} else {
-			u = r2.Vec{}
-		}
-		places, seen = append(places, r2.Scale(radius, u)), append(seen, q)
-	}
-	return NewGroundPlane(places, seen, markU)
 }

@@ -131,39 +131,6 @@ func TestGroundCoverage(t *testing.T) {
 	}
 }
 
-// A circle of known size tells the ground: the same as known points do.
-func TestTheGroundOfACircle(t *testing.T) {
-	h := over()
-	const radius = 1.0675
-	var rim []r2.Vec
-	for i := range 9 {
-		s, c := math.Sincos(float64(i) * 2 * math.Pi / 9)
-		rim = append(rim, h.apply(r2.Vec{X: radius * c, Y: radius * s}))
-	}
-	ground, err := GroundPlaneFromCircle(rim, h.apply(r2.Vec{}), h.apply(r2.Vec{Y: -1.5}), radius, 1)
-	if err != nil {
-		t.Fatal(err)
-	}
-	for _, m := range []r2.Vec{{X: 0.4, Y: -0.3}, {X: -0.9, Y: 0.2}, {Y: 1}} {
-		got, _, err := ground.World(h.apply(m))
-		if err != nil {
-			t.Fatal(err)
-		}
-		near(t, "x", got.X, m.X, 1e-6)
-		near(t, "y", got.Y, m.Y, 1e-6)
-	}
-	if _, err := GroundPlaneFromCircle(rim[:4], h.apply(r2.Vec{}), h.apply(r2.Vec{Y: -1.5}), radius, 1); err == nil {
-		t.Error("four points make a rim")
-	}
-	var line []r2.Vec
-	for i := range 6 {
-		line = append(line, r2.Vec{X: float64(i), Y: float64(2 * i)})
-	}
-	if _, err := GroundPlaneFromCircle(line, r2.Vec{X: 2, Y: 5}, r2.Vec{X: 9, Y: 9}, radius, 1); err == nil {
-		t.Error("a line makes a rim")
-	}
-}
-
 func TestGroundsThatCannotBe(t *testing.T) {
 	square := []r2.Vec{{}, {X: 4}, {X: 4, Y: 4}, {Y: 4}}
 	for name, px := range map[string][]r2.Vec{

@@ -70,7 +70,7 @@ func (d Service) Circle(ctx context.Context, e core.Event, b store.Bench) (Found
 		out.Points = append(out.Points, breakdown.ControlPoint{Name: p.Name, At: p.At, Px: breakdown.Spot{X: px.X, Y: px.Y}, Frame: b.Clip.First})
 		out.U = max(out.U, u)
 	}
-	if most := 2 * assemble.MarkU(b); out.U > most || len(out.Points) < 4 {
+	if most := 3 * assemble.MarkU(b); out.U > most || len(out.Points) < 4 {
 		return FoundCircle{}, store.Invalid("too little of the circle is in the picture to tell its points: mark them by hand")
 	}
 	ends := [2]r2.Vec{{Y: e.Ground.Across / 2}, {Y: -e.Ground.Across / 2}}

@@ -286,10 +286,13 @@ func clean(t testing.TB) []byte {
 }
 
 // brief is the first pictures of clean, for tests that need any film of a start.
-func brief(t testing.TB, pictures int) []byte {
+func brief(t testing.TB, pictures int) []byte { return beginning(t, clean(t), pictures) }
+
+// beginning is the first pictures of a film.
+func beginning(t testing.TB, film []byte, pictures int) []byte {
 	t.Helper()
 	whole, part := filepath.Join(t.TempDir(), "whole.mp4"), filepath.Join(t.TempDir(), "part.mp4")
-	if err := os.WriteFile(whole, clean(t), 0o600); err != nil {
+	if err := os.WriteFile(whole, film, 0o600); err != nil {
 		t.Fatal(err)
 	}
 	cut := exec.Command("ffmpeg", "-v", "error", "-i", whole, "-c", "copy", "-frames:v", strconv.Itoa(pictures), "-map_metadata", "0", "-movflags", "use_metadata_tags", part)

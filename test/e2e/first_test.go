@@ -80,8 +80,26 @@ func TestTheFirstReadingIsCounted(t *testing.T) {
 			if n := judged(t, c, f, truth); n > f.presses {
 				t.Errorf("%d presses to a judged attempt, of %d", n, f.presses)
 			}
+			if f.scene.Camera.View == "back" {
+				findsTheCircle(t, c)
+			}
 		})
 	}
+}
+
+// findsTheCircle presses for the throwing circle, which marks the points of known places.
+func findsTheCircle(t *testing.T, c *drive.Coach) {
+	t.Helper()
+	c.Press("Measure")
+	c.Press("In space")
+	c.Press("Find the circle")
+	c.See("points are marked, to ±")
+	c.See("The camera's place is known from")
+	c.Saved()
+	if shot := os.Getenv("SHOT"); shot != "" {
+		c.Shot(shot)
+	}
+	fits(t, c)
 }
 
 // rendered is a film's file under testdata, beside the mark of the truth that it was

@@ -1,0 +1,75 @@
+package api_test
+
+import (
+	"math"
+	"testing"
+
+	"neokinema/demo"
+	"neokinema/server/analysis"
+	"neokinema/server/store"
+)
+
+// A throwing circle is found about the feet of who is found on the film: its points lie
+// where they are, and the camera's place follows from them.
+func TestTheCircleIsFound(t *testing.T) {
+	t.Setenv("NEOKINEMA_MODELS", "../../models")
+	h := open(t, false)
+	h.enter("tove", "coach", store.NewID())
+	athlete, attempt := store.NewID().String(), store.NewID().String()
+	h.want(200, "POST", "/api/athletes", map[string]any{"id": athlete, "name": "Runa Selwick", "sex": "woman", "birthYear": 2001, "heightM": 1.80, "frontLeg": "L", "level": "trained"}, nil)
+	h.want(200, "POST", "/api/attempts", map[string]any{"id": attempt, "athleteId": athlete, "event": "discus", "variant": "full", "day": "2026-11-20", "place": "Saltmere oval"}, nil)
+	circle := "/api/attempts/" + attempt + "/circle"
+	h.refused(422, "has no film yet", "GET", circle, nil)
+	film, err := demo.Clip("discus-clean-back")
+	if err != nil {
+		t.Fatal(err)
+	}
+	truth, err := demo.Truth("discus-clean-back")
+	if err != nil {
+		t.Fatal(err)
+	}
+	h.film(attempt, beginning(t, film, 40), "a.mp4")
+	h.found(attempt)
+	do := h.coach(attempt)
+	do(map[string]any{"kind": "view", "view": "overhead", "rightward": true})
+	h.refused(422, "from where the film was taken", "GET", circle, nil)
+	do(map[string]any{"kind": "view", "view": "back", "rightward": true})
+	h.found(attempt)
+
+	var found analysis.FoundCircle
+	h.want(200, "GET", circle, nil, &found)
+	at := map[string]string{"back of the circle": "rim.back", "front of the circle": "rim.front", "left of the circle": "rim.left", "right of the circle": "rim.right"}
+	seen := 0
+	for _, p := range found.Points {
+		name, told := at[p.Name]
+		if !told {
+			continue
+		}
+		seen++
+		want := truth.Spot(name)
+		if off := math.Hypot(p.Px.X-want[0], p.Px.Y-want[1]); off > 3*found.U {
+			t.Errorf("the %s is %.1f px off, u %.1f", p.Name, off, found.U)
+		}
+	}
+	if seen != len(at) || found.Rim < 0.7 {
+		t.Errorf("%d points, %.2f of the rim", seen, found.Rim)
+	}
+	across := math.Hypot(found.Scale.A.X-found.Scale.B.X, found.Scale.A.Y-found.Scale.B.Y) / found.Scale.Metres
+	if want := math.Hypot(truth.Spot("rim.left")[0]-truth.Spot("rim.right")[0], truth.Spot("rim.left")[1]-truth.Spot("rim.right")[1]) / 2.5; math.Abs(across-want) > 0.02*want {
+		t.Errorf("1 m is %.1f px, in truth %.1f", across, want)
+	}
+	b := do(map[string]any{"kind": "controlPoints", "controlPoints": found.Points})
+	var r struct {
+		Space struct {
+			Stand struct {
+				Points int
+				Miss   float64
+				Why    string
+			}
+		}
+	}
+	h.want(200, "GET", "/api/attempts/"+attempt+"/reading", nil, &r)
+	if len(b.Calibration.ControlPoints) != len(found.Points) || r.Space.Stand.Why != "" || r.Space.Stand.Miss > 2 {
+		t.Errorf("with them the camera stands %+v", r.Space.Stand)
+	}
+}
