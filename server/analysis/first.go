@@ -43,6 +43,12 @@ func (d Service) FirstReading(ctx context.Context, viewer uuid.UUID, b store.Ben
 	if err != nil {
 		return "", err
 	}
+	if r.ScaleOffer != nil { // as the coach would take it
+		b.Calibration.Scale = r.ScaleOffer
+		if r, err = assemble.Read(g.Event, b, pts, g.SecondFilm, g.History); err != nil {
+			return "", err
+		}
+	}
 	words := []string{fmt.Sprintf("%d of %d key positions found", len(b.Stamps), len(g.Event.Keys))}
 	if len(r.Focuses) > 0 {
 		words = []string{strings.ToLower(r.Focuses[0].Name[:1]) + r.Focuses[0].Name[1:] + howSure(r, r.Focuses[0].Fault)}

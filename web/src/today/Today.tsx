@@ -210,8 +210,8 @@ export function Today({ who }: { who: Schemas['State'] }) {
                           {a.mark && ` · ${resultText(a.mark)}`}
                         </Text>
                       </Box>
-                      <Box textAlign="right" maxW="260px">
-                        <Text fontWeight="600" lineHeight="1.25">
+                      <Box textAlign="right" maxW="280px">
+                        <Text fontWeight="600" lineHeight="1.25" textWrap="balance">
                           {n.text}
                         </Text>
                         <Text color="soft" fontSize="12.5px">

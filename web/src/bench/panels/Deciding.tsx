@@ -29,7 +29,7 @@ export function Deciding({
       {points.length > 0 && (
         <Text mb="4px">
           <b>{points.length === 1 ? '1 point decides' : `${points.length} points decide`} most</b>
-          {unsure > 0 && `; of ${unsure} the server is unsure`}.
+          {unsure > 0 && `; the server is unsure of ${unsure}`}.
         </Text>
       )}
       {pictures.map((list) => (
