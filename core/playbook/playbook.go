@@ -72,6 +72,7 @@ type Ball struct {
 	Pull    float64 `json:"pull"`    // m/s², more than it is ever accelerated
 	Fastest float64 `json:"fastest"` // m/s, more than it ever is
 	Held    bool    `json:"held"`    // it lies in the hand, and so before the release is where the hand is
+	Pushed  bool    `json:"pushed"`  // it leaves the hand as that slows on its way up
 }
 
 // Shaft is a javelin as it is found on films: how far it reaches from the hand, by sex,
