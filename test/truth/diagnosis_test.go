@@ -253,6 +253,17 @@ func diagnose(t testing.TB, d *diagnosis, lock *sync.Mutex, event string, n int)
 	wait.Wait()
 }
 
+// A clean throw is clean however many turns it has: the only turn of one is as steep as
+// a last one.
+func TestACleanHammerThrowOfAnyVariantIsClean(t *testing.T) {
+	for i, p := range patients(t, "hammer", 5, true) {
+		r := p.judge(t, hand{r: rand.New(rand.NewPCG(99, uint64(i))), px: 2, centres: true})
+		for _, f := range r.Focuses {
+			t.Errorf("%s: %s is proposed", p.want.Variant, f.Fault)
+		}
+	}
+}
+
 // The strongest root that was put into an attempt is among the two focuses that
 // are proposed, and a clean attempt gets none. NEOKINEMA_DIAGNOSIS names the file
 // for the long evidence.
