@@ -128,6 +128,9 @@ func (c *clip) lookAt(finder *detect.Finder) error {
 	if _, err := file.Write(data); err != nil {
 		return err
 	}
+	if err := file.Chmod(0o644); err != nil { // ffmpeg reads it as nobody
+		return err
+	}
 	if err := file.Close(); err != nil {
 		return err
 	}
