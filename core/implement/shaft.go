@@ -53,7 +53,7 @@ func FindShaft(ctx context.Context, f Film, s Shaft, tell func(done int) error) 
 		}
 		hand, ok := f.Hand(i)
 		if ok {
-			m, err := search.stands(ctx, i, hand, unlike*math.Max(s.Ahead, s.Behind)*f.PxPerM+4)
+			m, err := search.stands(ctx, i, hand, search.reach())
 			if err != nil {
 				return nil, err
 			}
@@ -63,10 +63,27 @@ func FindShaft(ctx context.Context, f Film, s Shaft, tell func(done int) error) 
 			return nil, err
 		}
 	}
-	out := make([]SeenShaft, f.Pictures)
-	search.join(held, out)
+	out, profiles := make([]SeenShaft, f.Pictures), make([]profile, f.Pictures)
+	for i, k := range search.join(held) {
+		if k < 0 {
+			continue
+		}
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		// Looked at again: what stands out on all pictures would fill the memory.
+		hand, _ := f.Hand(i)
+		m, err := search.stands(ctx, i, hand, search.reach())
+		if err != nil {
+			return nil, err
+		}
+		out[i] = search.exact(m, hand, held[i], k)
+		if out[i].U > 0 {
+			profiles[i] = search.profile(m, out[i])
+		}
+	}
 	search.keepLikely(out)
-	ahead, behind := search.lengths(held, out)
+	ahead, behind := search.lengths(profiles, out)
 	for i := range out {
 		if out[i].U > 0 {
 			out[i] = out[i].reaching(ahead*f.PxPerM, behind*f.PxPerM)
@@ -94,6 +111,9 @@ type shaftSearch struct {
 	Shaft
 	toward float64 // radians
 }
+
+// reach is how far from the hand a picture is looked at, px.
+func (s shaftSearch) reach() float64 { return unlike*math.Max(s.Ahead, s.Behind)*s.PxPerM + 4 }
 
 // standing is a part of a picture: how far each pixel, or one beside it, stands out as
 // a thin thing that was not there before and will not be after, 0 to 1; −1 on the body.
@@ -262,8 +282,6 @@ func (s shaftSearch) way(k int) r2.Vec {
 // heldShaft is how well a line through the hand stands out in each direction, and by how many
 // px it passes the hand's point.
 type heldShaft struct {
-	m     standing
-	hand  r2.Vec
 	score []float32
 	off   []float32
 }
@@ -273,7 +291,7 @@ const short = 0.75
 
 // turns tries all directions of a line through the hand.
 func (s shaftSearch) turns(m standing, hand r2.Vec) heldShaft {
-	h := heldShaft{m: m, hand: hand}
+	var h heldShaft
 	if m.w == 0 {
 		return h
 	}
@@ -293,8 +311,9 @@ func (s shaftSearch) turns(m standing, hand r2.Vec) heldShaft {
 }
 
 // join finds the directions that all pictures together show best: a shaft turns from
-// picture to picture by only so much (Viterbi). What then stands out is set down exactly.
-func (s shaftSearch) join(held []heldShaft, out []SeenShaft) {
+// picture to picture by only so much (Viterbi); −1 where too little stands out.
+func (s shaftSearch) join(held []heldShaft) []int {
+	out := slices.Repeat([]int{-1}, len(held))
 	n := directions()
 	cost, from := make([]float64, n), make([][]int16, len(held))
 	last := -1
@@ -326,7 +345,7 @@ func (s shaftSearch) join(held []heldShaft, out []SeenShaft) {
 		cost, last = next, i
 	}
 	if last < 0 {
-		return
+		return out
 	}
 	k := slices.Index(cost, slices.Min(cost))
 	for i := last; i >= 0; i-- {
@@ -334,10 +353,11 @@ func (s shaftSearch) join(held []heldShaft, out []SeenShaft) {
 			continue
 		}
 		if float64(held[i].score[k]) >= shown {
-			out[i] = s.exact(held[i], k)
+			out[i] = k
 		}
 		k = int(from[i][k])
 	}
+	return out
 }
 
 // keepLikely drops what is seen here and there: of the stretches without a long gap the
@@ -376,11 +396,11 @@ func (s shaftSearch) keepLikely(seen []SeenShaft) {
 
 // exact is a line of a direction laid through what stands out beside it, by least
 // squares; not seen where that is too little.
-func (s shaftSearch) exact(h heldShaft, k int) SeenShaft {
+func (s shaftSearch) exact(m standing, hand r2.Vec, h heldShaft, k int) SeenShaft {
 	way := s.way(k)
 	across := r2.Vec{X: -way.Y, Y: way.X}
-	grip := r2.Add(h.hand, r2.Scale(float64(h.off[k]), across))
-	return s.fitted(h.m, grip, way, s.Ahead, s.Behind, float64(h.score[k]))
+	grip := r2.Add(hand, r2.Scale(float64(h.off[k]), across))
+	return s.fitted(m, grip, way, s.Ahead, s.Behind, float64(h.score[k]))
 }
 
 // fitted lays a line through what stands out within a few px of one.
@@ -417,31 +437,55 @@ func (s shaftSearch) fitted(m standing, grip, way r2.Vec, ahead, behind, score f
 	return SeenShaft{Grip: grip, Tip: r2.Add(grip, way), Tail: r2.Sub(grip, way), U: math.Max(0.7, sigma), Confidence: math.Min(1, score/0.6)}
 }
 
+// profile is how much of a shaft stands out, place by place from the hand on: toward its
+// tip and toward its tail; −1 out of sight.
+type profile struct{ ahead, behind []float32 }
+
+// apartAlong is how far the places of a profile are from each other, m.
+const apartAlong = 0.02
+
+func (s shaftSearch) profile(m standing, q SeenShaft) profile {
+	side := func(sign, usual float64) (out []float32) {
+		for t := start; t < unlike*usual; t += apartAlong {
+			v, ok := m.look(m.at, r2.Add(q.Grip, r2.Scale(sign*t*s.PxPerM, q.direction())))
+			if !ok {
+				v = -1
+			}
+			out = append(out, float32(v))
+		}
+		return out
+	}
+	return profile{side(1, s.Ahead), side(-1, s.Behind)}
+}
+
 // lengths are how far the shaft reaches ahead of the hand and behind it, m: as far as
 // the pictures together show it stand out, where that is about as usual. An end that
 // grows thin before the sky is taken for where it usually is.
-func (s shaftSearch) lengths(held []heldShaft, seen []SeenShaft) (ahead, behind float64) {
-	const apart = 0.02 // m
-	reach := func(sign, usual float64) float64 {
-		var profile []float64
-		for t := start; t < unlike*usual; t += apart {
-			sum, n := 0.0, 0
-			for i, q := range seen {
-				if q.U == 0 {
-					continue
+func (s shaftSearch) lengths(profiles []profile, seen []SeenShaft) (ahead, behind float64) {
+	reach := func(usual float64, of func(profile) []float32) float64 {
+		var sum, n []float64
+		for i, q := range seen {
+			if q.U == 0 {
+				continue
+			}
+			for k, v := range of(profiles[i]) {
+				if k == len(sum) {
+					sum, n = append(sum, 0), append(n, 0)
 				}
-				if v, ok := held[i].m.look(held[i].m.at, r2.Add(q.Grip, r2.Scale(sign*t*s.PxPerM, q.direction()))); ok {
-					sum, n = sum+v, n+1
+				if v >= 0 {
+					sum[k], n[k] = sum[k]+float64(v), n[k]+1
 				}
 			}
-			profile = append(profile, sum/math.Max(1, float64(n)))
+		}
+		for k := range sum {
+			sum[k] /= math.Max(1, n[k])
 		}
 		// The end parts what stands out from what does not best.
-		best, end, sum := math.Inf(-1), 0.0, 0.0
-		level := profileMean(profile[:len(profile)/2]) / 2
-		for k, v := range profile {
-			if sum += v - level; sum > best {
-				best, end = sum, start+apart*float64(k)
+		best, end, more := math.Inf(-1), 0.0, 0.0
+		level := mean(sum[:len(sum)/2]) / 2
+		for k, v := range sum {
+			if more += v - level; more > best {
+				best, end = more, start+apartAlong*float64(k)
 			}
 		}
 		if end < (2-unlike)*usual || end > (unlike-0.02)*usual {
@@ -449,13 +493,13 @@ func (s shaftSearch) lengths(held []heldShaft, seen []SeenShaft) (ahead, behind 
 		}
 		return end
 	}
-	return reach(1, s.Ahead), reach(-1, s.Behind)
+	return reach(s.Ahead, func(p profile) []float32 { return p.ahead }), reach(s.Behind, func(p profile) []float32 { return p.behind })
 }
 
 // unlike is by how much a shaft may be longer or shorter than usual.
 const unlike = 1.15
 
-func profileMean(v []float64) (mean float64) {
+func mean(v []float64) (mean float64) {
 	for _, x := range v {
 		mean += x / float64(len(v))
 	}

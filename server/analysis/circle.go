@@ -8,7 +8,8 @@ import (
 	"image"
 	"image/jpeg"
 
-	"golang.org/x/image/draw"
+	"image/draw"
+
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/breakdown"
@@ -49,8 +50,9 @@ func (d Service) Circle(ctx context.Context, e core.Event, b store.Bench) (Found
 	if err != nil {
 		return FoundCircle{}, err
 	}
-	gray := image.NewGray(image.Rect(0, 0, b.Clip.Width, b.Clip.Height))
-	draw.ApproxBiLinear.Scale(gray, gray.Rect, kept, kept.Bounds(), draw.Src, nil)
+	gray := image.NewGray(kept.Bounds())
+	draw.Draw(gray, gray.Rect, kept, kept.Bounds().Min, draw.Src)
+	scale := float64(b.Clip.Width) / float64(gray.Rect.Dx()) // px of the film that one of the kept picture is
 	found, err := circle.Find(gray, guess)
 	if errors.Is(err, circle.ErrNone) || errors.Is(err, circle.ErrTurn) {
 		return FoundCircle{}, store.Invalid(err.Error())
@@ -64,6 +66,7 @@ func (d Service) Circle(ctx context.Context, e core.Event, b store.Bench) (Found
 			continue
 		}
 		px, u := found.At(r2.Vec{X: p.At[0], Y: p.At[1]})
+		px, u = r2.Scale(scale, px), scale*u
 		if px.X < 0 || px.Y < 0 || px.X > float64(b.Clip.Width) || px.Y > float64(b.Clip.Height) {
 			continue
 		}
@@ -79,11 +82,11 @@ func (d Service) Circle(ctx context.Context, e core.Event, b store.Bench) (Found
 	}
 	from, _ := found.At(ends[0])
 	to, _ := found.At(ends[1])
-	out.Scale = breakdown.ScaleLine{A: breakdown.Spot{X: from.X, Y: from.Y}, B: breakdown.Spot{X: to.X, Y: to.Y}, Metres: e.Ground.Across, What: "circle across", Frame: &b.Clip.First}
+	out.Scale = breakdown.ScaleLine{A: breakdown.Spot{X: scale * from.X, Y: scale * from.Y}, B: breakdown.Spot{X: scale * to.X, Y: scale * to.Y}, Metres: e.Ground.Across, What: "circle across", Frame: &b.Clip.First}
 	return out, nil
 }
 
-// circleGuess is where the circle may be: about the feet, on which the athlete stands
+// circleGuess is where the circle may be on a kept picture: about the feet, on which the athlete stands
 // so tall, seen from the clip's view.
 func (d Service) circleGuess(ctx context.Context, e core.Event, b store.Bench) (circle.Guess, error) {
 	guess := circle.Guess{Across: e.Ground.Across}

@@ -190,13 +190,19 @@ func (s *Server) GetRates(c *echo.Context, id uuid.UUID, params GetRatesParams) 
 	return c.JSON(http.StatusOK, rates)
 }
 
-// GetCircle sends the throwing circle as it is found on a film.
-func (s *Server) GetCircle(c *echo.Context, id uuid.UUID) error {
+// benchWithBook is an attempt with the playbook that it is read by.
+func (s *Server) benchWithBook(c *echo.Context, id uuid.UUID) (store.Bench, playbook.Event, error) {
 	b, err := s.Store.Bench(c.Request().Context(), me(c).ID, id)
 	if err != nil {
-		return err
+		return b, playbook.Event{}, err
 	}
 	e, err := s.playbookOf(c, b)
+	return b, e, err
+}
+
+// GetCircle sends the throwing circle as it is found on a film.
+func (s *Server) GetCircle(c *echo.Context, id uuid.UUID) error {
+	b, e, err := s.benchWithBook(c, id)
 	if err != nil {
 		return err
 	}
@@ -209,11 +215,7 @@ func (s *Server) GetCircle(c *echo.Context, id uuid.UUID) error {
 
 // GetChecks sends what a film is good for.
 func (s *Server) GetChecks(c *echo.Context, id uuid.UUID) error {
-	b, err := s.Store.Bench(c.Request().Context(), me(c).ID, id)
-	if err != nil {
-		return err
-	}
-	e, err := s.playbookOf(c, b)
+	b, e, err := s.benchWithBook(c, id)
 	if err != nil {
 		return err
 	}
