@@ -81,7 +81,7 @@ func Draws(s *Recording, n int) map[string][]float64 {
 }
 
 func (s *Recording) newEvaluation(m playbook.Measure, keyID string, plane optics.Plane) *evaluation {
-	return &evaluation{sheet: s, plane: plane, left: mirrored(s.Roles), measure: m, keyID: keyID, keys: map[string]known{}, seen: map[source]float64{}, found: &foundCourses{paths: map[pathKey]path{}, masses: map[string]massShares{}, turns: map[int]turn{}, ways: map[courseKey][]bodyAt{}, centres: map[int]orbitCentre{}}}
+	return &evaluation{sheet: s, plane: plane, left: mirrored(s.Roles), measure: m, keyID: keyID, keys: map[string]known{}, seen: map[source]float64{}, found: &foundCourses{paths: map[pathKey]path{}, masses: map[string]massShares{}, places: map[placeKey]place{}, turns: map[int]turn{}, ways: map[courseKey][]bodyAt{}, centres: map[int]orbitCentre{}}}
 }
 
 // hash tells one sheet from another.

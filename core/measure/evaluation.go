@@ -228,6 +228,31 @@ const placing = "placing the {of} at {at}"
 
 // landmarkAt is a landmark's place in the plane, in level pixels.
 func (p *evaluation) landmarkAt(keyID string, l body.Landmark) (r2.Vec, bool) {
+	kept := placeKey{keyID, l}
+	if p.elsewhere(keyID, l) {
+		if at, ok := p.found.places[kept]; ok {
+			return at.Vec, at.seen
+		}
+	}
+	at, seen := p.shiftedPlace(keyID, l)
+	if p.shift == nil && p.draw == nil {
+		p.found.places[kept] = place{at, seen}
+	}
+	return at, seen
+}
+
+// elsewhere reports whether the input that is shifted moves nothing of a landmark at
+// a key position; without a landmark, of any there.
+func (p *evaluation) elsewhere(keyID string, l body.Landmark) bool {
+	if p.shift == nil || p.movesPaths() {
+		return false
+	}
+	of := p.shift.of
+	return p.shift.at != p.key(keyID).Name || l != "" && of != "" && of != l && of != "implement"
+}
+
+// shiftedPlace is a landmark's place, through the gate of every input that moves it.
+func (p *evaluation) shiftedPlace(keyID string, l body.Landmark) (r2.Vec, bool) {
 	f, ok := p.frame(keyID)
 	if !ok {
 		return r2.Vec{}, false

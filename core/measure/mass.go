@@ -77,8 +77,21 @@ func speedLoss(p *evaluation) float64 {
 
 // mass is the centre of mass at a place, in level pixels.
 func (p *evaluation) mass(keyID string) r2.Vec {
-	shares, known := p.found.masses[keyID]
-	if !known {
+	const centre = "centre of mass"
+	if at, ok := p.found.places[placeKey{keyID, centre}]; ok && p.elsewhere(keyID, "") {
+		return at.Vec
+	}
+	at, known := p.weighted(keyID)
+	if known && p.shift == nil && p.draw == nil {
+		p.found.places[placeKey{keyID, centre}] = place{at, true}
+	}
+	return at
+}
+
+// weighted is the sum of the points by the masses that they stand for.
+func (p *evaluation) weighted(keyID string) (at r2.Vec, known bool) {
+	shares, counted := p.found.masses[keyID]
+	if !counted {
 		for _, on := range sided {
 			for _, part := range []string{"knee", "ankle"} {
 				if _, ok := p.landmarkAt(keyID, on[part]); !ok {
@@ -93,7 +106,7 @@ func (p *evaluation) mass(keyID string) r2.Vec {
 	}
 	hip, shoulder := p.point(keyID, "mid.hip"), p.point(keyID, "mid.shoulder")
 	if len(p.missing) > 0 {
-		return r2.Vec{}
+		return r2.Vec{}, false
 	}
 	p.found.masses[keyID] = shares
 	c := r2.Add(r2.Scale(shares.hip, hip), r2.Scale(shares.shoulder, shoulder))
@@ -108,7 +121,7 @@ func (p *evaluation) mass(keyID string) r2.Vec {
 		from.what = "centre of mass at {at}, arms not placed"
 	}
 	u *= p.sheet.HeightM * p.plane.PxPerM
-	return r2.Add(c, p.uncertainPoint(from, r2.Vec{}, u, u))
+	return r2.Add(c, p.uncertainPoint(from, r2.Vec{}, u, u)), true
 }
 
 // massShares are the weights by which the centre of mass is the sum of points.

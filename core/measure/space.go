@@ -448,7 +448,20 @@ type foundCourses struct {
 	centres map[int]orbitCentre
 	paths   map[pathKey]path
 	masses  map[string]massShares
+	places  map[placeKey]place
 	turns   map[int]turn
+}
+
+// placeKey names a landmark, or the centre of mass, at a key position.
+type placeKey struct {
+	keyID    string
+	landmark body.Landmark
+}
+
+// place is where that is in the plane, level px, while nothing is shifted.
+type place struct {
+	r2.Vec
+	seen bool
 }
 
 type courseKey struct {

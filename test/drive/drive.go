@@ -76,7 +76,7 @@ func (c *Coach) Press(name string) {
 }
 
 // attempt is how long one element is tried, before it is looked for again.
-const attempt = 5 * time.Second
+const attempt = 15 * time.Second
 
 // Click clicks the first shown element that a selector finds by its name. What is
 // drawn anew between looking and pressing, or waits for the server and cannot be

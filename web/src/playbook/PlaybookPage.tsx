@@ -11,6 +11,7 @@ import { Changes } from './Changes'
 import { CleanBesideFaulty } from './CleanBesideFaulty'
 import { Figure, pointsOf, usePoses } from '../ui/Figure'
 import { AppHeader } from '../ui/AppHeader'
+import { WhenNear } from '../ui/WhenNear'
 
 /** A part of the page with its heading; kept together on paper. */
 export function Part({ title, says, children }: { title: string; says?: string; children: React.ReactNode }) {
@@ -212,13 +213,15 @@ function Book({
             'fault. Turn it to any side.'
           }
         >
-          <CleanBesideFaulty
-            key={e.id}
-            e={e}
-            variant={variant}
-            fault={fault ?? e.faults[0]?.id}
-            onFault={setFault}
-          />
+          <WhenNear minH="540px">
+            <CleanBesideFaulty
+              key={e.id}
+              e={e}
+              variant={variant}
+              fault={fault ?? e.faults[0]?.id}
+              onFault={setFault}
+            />
+          </WhenNear>
         </Part>
       )}
       {!words && (
