@@ -359,13 +359,38 @@ func TestFollowingTakesNothingFromPlacedPoints(t *testing.T) {
 		t.Fatal(err)
 	}
 	other := SecondView{Timeline: film, Observations: map[int]map[body.Landmark]Observation{3: {"hip.L": {At: r2.Vec{X: 500, Y: 300}, U: 2, Source: "placed"}}}}
-	alone, ok := other.at("hip.L", 0.0249, 0.001, 3)
+	alone, ok := other.at("hip.L", 0.0249, 0.001, &stamped{frame: 3})
 	if !ok {
 		t.Fatal("a placed point is not seen")
 	}
 	other.Observations[2] = map[body.Landmark]Observation{"hip.L": {At: r2.Vec{X: 540, Y: 300}, U: 30, Source: "followed"}}
-	beside, ok := other.at("hip.L", 0.0249, 0.001, 3)
+	beside, ok := other.at("hip.L", 0.0249, 0.001, &stamped{frame: 3})
 	if !ok || beside.U > alone.U || beside.Px != alone.Px {
 		t.Errorf("with a point followed to ± 30 px beside it: %v ± %.1f px, alone %v ± %.1f px", beside.Px, beside.U, alone.Px, alone.U)
+	}
+}
+
+// Key positions that the server found on another film are off by more than their
+// pictures: the clocks are joined as much worse.
+func TestFoundKeyPositionsOfAnotherFilmWidenTheJoinedClock(t *testing.T) {
+	film, err := clock.NewTimeline([]int64{0, 1, 2, 3, 4, 5, 6, 7, 8, 9}, clock.TimeBase{Num: 1, Den: 120}, clock.Rate{Capture: 120, Playback: 120}, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	e := playbook.Event{Keys: []playbook.Key{{ID: "off", Nature: "contact"}, {ID: "down", Nature: "contact"}}}
+	stamps := map[string]int{"off": 2, "down": 8}
+	here, there := Recording{Event: e, Timeline: film, Stamps: stamps}, Recording{Timeline: film, Stamps: stamps}
+	placed, shared, err := here.AlignClocks(there.SecondView(optics.View{}))
+	if err != nil || len(shared) != 2 {
+		t.Fatalf("%v are shared: %v", shared, err)
+	}
+	there.StampU = map[string]float64{"off": 0.02, "down": 0.02}
+	found, _, err := here.AlignClocks(there.SecondView(optics.View{}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	// Two stamps of ± 0.02 s: their mean is known to 0.02/√2.
+	if want := 0.02 / math.Sqrt2; math.Abs(found.OffsetU-want) > 0.003 || found.OffsetU < 2*placed.OffsetU {
+		t.Errorf("joined to ± %.4f s, by stamps of the coach to ± %.4f s; want %.4f", found.OffsetU, placed.OffsetU, want)
 	}
 }

@@ -22,9 +22,15 @@ import (
 type SecondView struct {
 	Timeline     clock.Timeline
 	Stamps       map[string]int
+	StampU       map[string]float64 // as in Recording
 	Observations map[int]map[body.Landmark]Observation
 	Camera       optics.CameraMotion
 	View         optics.View
+}
+
+// SecondView is this film as the second one of another.
+func (s *Recording) SecondView(view optics.View) *SecondView {
+	return &SecondView{Timeline: s.Timeline, Stamps: s.Stamps, StampU: s.StampU, Observations: s.Observations, Camera: s.Camera, View: view}
 }
 
 // Views of a measure that are more than one picture's plane.
@@ -102,7 +108,7 @@ func (s *Recording) JoinFilms(stand *optics.View, other *SecondView) (clock.Time
 	if stand == nil {
 		return clock.TimeMap{}, errors.New("mark points of known places on both films: this one has none yet")
 	}
-	both, _, err := s.AlignClocks(other.Timeline, other.Stamps)
+	both, _, err := s.AlignClocks(other)
 	if err != nil {
 		return both, err
 	}
@@ -113,7 +119,7 @@ func (s *Recording) JoinFilms(stand *optics.View, other *SecondView) (clock.Time
 	for frame, marks := range s.Observations {
 		t := both.At(s.Timeline.At(frame))
 		for l, m := range marks {
-			seen, ok := other.at(l, t, both.OffsetU, s.stampedAs(frame, other))
+			seen, ok := other.at(l, t, both.OffsetU, s.stampedIn(other, frame))
 			if !ok {
 				continue
 			}
@@ -183,16 +189,17 @@ func (s *Recording) markU(m Observation) float64 {
 
 // AlignClocks joins another film's time to this one's by the key positions that are
 // stamped on both, and names them.
-func (s *Recording) AlignClocks(other clock.Timeline, stamps map[string]int) (j clock.TimeMap, shared []string, err error) {
+func (s *Recording) AlignClocks(other *SecondView) (j clock.TimeMap, shared []string, err error) {
 	var here, there []clock.Instant
 	for _, k := range s.Event.Keys {
 		f, on := s.Stamps[k.ID]
-		g, too := stamps[k.ID]
+		g, too := other.Stamps[k.ID]
 		if !on || !too {
 			continue
 		}
 		a, errA := s.Instant(k, f)
-		b, errB := other.Instant(g, clock.Nature(k.Nature))
+		b, errB := other.Timeline.Instant(g, clock.Nature(k.Nature))
+		b.U = math.Hypot(b.U, other.StampU[k.ID])
 		if errA == nil && errB == nil {
 			here, there, shared = append(here, a), append(there, b), append(shared, k.ID)
 		}
@@ -201,23 +208,31 @@ func (s *Recording) AlignClocks(other clock.Timeline, stamps map[string]int) (j 
 	return j, shared, err
 }
 
-// stampedAs is the other film's frame of the key position that is stamped here.
-func (s *Recording) stampedAs(frame int, other *SecondView) int {
+// stamped is a picture of a film that shows a key position, and by how much, s, it
+// may be off beside its own ±.
+type stamped struct {
+	frame int
+	u     float64
+}
+
+// stampedIn is the other film's picture of the key position that is stamped on one
+// here; nil without one.
+func (s *Recording) stampedIn(other *SecondView, frame int) *stamped {
 	for _, k := range s.Event.Keys {
-		if f, stamped := s.Stamps[k.ID]; stamped && f == frame {
-			if j, ok := other.Stamps[k.ID]; ok {
-				return j
+		if f, here := s.Stamps[k.ID]; here && f == frame {
+			if j, there := other.Stamps[k.ID]; there {
+				return &stamped{j, math.Hypot(s.StampU[k.ID], other.StampU[k.ID])}
 			}
 		}
 	}
-	return -1
+	return nil
 }
 
 // at is where a landmark is seen at a time: between the two pictures about it,
 // where it is known on both, or on the one that is stamped for the same key
 // position, as far as it may have moved. The better known one counts, so that
 // following a point takes nothing from one that was placed.
-func (a *SecondView) at(l body.Landmark, t, u float64, stamped int) (best optics.Ray, ok bool) {
+func (a *SecondView) at(l body.Landmark, t, u float64, key *stamped) (best optics.Ray, ok bool) {
 	back := func(i int) (r2.Vec, float64, bool) {
 		m, ok := a.Observations[i][l]
 		if !ok {
@@ -237,10 +252,10 @@ func (a *SecondView) at(l body.Landmark, t, u float64, stamped int) (best optics
 			best, ok = optics.Ray{View: a.View, Px: r2.Add(p, r2.Scale(w, step)), U: math.Hypot(math.Max(pu, qu), r2.Norm(step)/d*u)}, true
 		}
 	}
-	if stamped < 0 {
+	if key == nil {
 		return best, ok
 	}
-	p, pu, seen := back(stamped)
+	p, pu, seen := back(key.frame)
 	if !seen {
 		return best, ok
 	}
@@ -249,7 +264,7 @@ func (a *SecondView) at(l body.Landmark, t, u float64, stamped int) (best optics
 	if !known {
 		v = usualSpeed
 	}
-	late := a.Timeline.Interval(stamped) / math.Sqrt(6)
+	late := math.Hypot(a.Timeline.Interval(key.frame)/math.Sqrt(6), key.u)
 	if once := (optics.Ray{View: a.View, Px: p, U: math.Hypot(pu, v*late*a.View.PxPerM())}); !ok || once.U < best.U {
 		return once, true
 	}

@@ -87,7 +87,7 @@ func joinFilms(s *measure.Recording, e playbook.Event, b store.Bench, other *Sec
 	there, err := Sheet(e, other.Bench, other.PTS)
 	if err == nil {
 		var both clock.TimeMap
-		if both, err = s.JoinFilms(view, &measure.SecondView{Timeline: there.Timeline, Stamps: there.Stamps, Observations: there.Observations, Camera: there.Camera, View: *theirs}); err == nil {
+		if both, err = s.JoinFilms(view, there.SecondView(*theirs)); err == nil {
 			out.Joined, out.Offset, out.OffsetU = true, both.Offset, both.OffsetU
 			out.Points, out.Lost = s.ReconstructedPoints()
 			return out

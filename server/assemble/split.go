@@ -10,6 +10,7 @@ import (
 	"neokinema/core/breakdown"
 	"neokinema/core/clock"
 	"neokinema/core/measure"
+	"neokinema/core/optics"
 	"neokinema/core/playbook"
 	"neokinema/core/segment"
 	"neokinema/server/store"
@@ -147,7 +148,7 @@ func Together(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm) (
 		out.Why = "the other film: " + err.Error()
 		return out, nil
 	}
-	both, shared, err := sheet.AlignClocks(there.Timeline, there.Stamps)
+	both, shared, err := sheet.AlignClocks(there.SecondView(optics.View{}))
 	out.Shared = append(out.Shared, shared...)
 	if err != nil {
 		out.Why = err.Error()
@@ -178,7 +179,7 @@ func alignFilms(s *measure.Recording, e playbook.Event, other *SecondFilm) (ther
 	if err != nil {
 		return nil, both, false
 	}
-	both, shared, err := s.AlignClocks(there.Timeline, there.Stamps)
+	both, shared, err := s.AlignClocks(there.SecondView(optics.View{}))
 	return there, both, err == nil && len(shared) > 1
 }
 

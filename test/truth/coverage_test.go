@@ -21,6 +21,7 @@ func TestCoverageAtLength(t *testing.T) {
 	if path == "" {
 		t.Skip("make proof runs it")
 	}
+	const attempts, placings = 16, 2 // of each event, from each view; of each of them
 	h := hand{r: rand.New(rand.NewPCG(21, 4)), px: 2, frames: true, centres: true}
 	kinds, events, ways, worst := tally{}, tally{}, tally{}, map[string]tally{}
 	add := func(way string, k take, values []measure.Value) {
@@ -31,20 +32,20 @@ func TestCoverageAtLength(t *testing.T) {
 		ways[way] = [2]int{n[0] + after[0] - before[0], n[1] + after[1] - before[1]}
 	}
 	for _, rate := range []float64{30, 60, 120, 240} {
-		for _, k := range takes(t, 4, rate, 0) {
-			for range 4 {
+		for _, k := range takes(t, attempts, rate, 0) {
+			for range placings {
 				add(fmt.Sprintf("one film, %.0f pictures a second", rate), k, measure.Evaluate(h.lay(t, k)))
 			}
 		}
 	}
-	for _, k := range takes(t, 4, 120, 20) {
-		for range 3 {
+	for _, k := range takes(t, attempts, 120, 20) {
+		for range placings {
 			add("one film, 20° off square", k, measure.Evaluate(h.lay(t, k)))
 		}
 	}
 	for _, rate := range []float64{60, 120, 240} {
-		for _, k := range pairs(t, 4, rate) {
-			for range 4 {
+		for _, k := range pairs(t, attempts, rate) {
+			for range placings {
 				add(fmt.Sprintf("two films, %.0f pictures a second", rate), k.first, measure.Evaluate(k.lay(t, h)))
 			}
 		}

@@ -72,7 +72,7 @@ func (p pair) join(t testing.TB, h hand) (*measure.Recording, error) {
 	known := p.known()
 	va, vb := h.stand(t, p.first, known), h.stand(t, p.second, known)
 	join := func(s *measure.Recording, v optics.View, other *measure.Recording, ov optics.View) {
-		if _, err := s.JoinFilms(&v, &measure.SecondView{Timeline: other.Timeline, Stamps: other.Stamps, Observations: other.Observations, View: ov}); err != nil {
+		if _, err := s.JoinFilms(&v, other.SecondView(ov)); err != nil {
 			failed = err
 		}
 	}
