@@ -2,6 +2,7 @@ package measure
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 
@@ -45,8 +46,9 @@ func (s *Recording) Scatter() Scatter {
 }
 
 func (s *Recording) findScatter() Scatter {
-	told, jumps := s.jumps()
-	lengths := s.lengths()
+	frames := slices.Sorted(maps.Keys(s.Observations))
+	told, jumps := s.jumps(frames)
+	lengths := s.lengths(frames)
 	out := Scatter{Factor: 1, Told: told}
 	if r := ratio(jumps); r > out.Factor {
 		out.Factor, out.From = r, "points jump from picture to picture"
@@ -93,32 +95,34 @@ func fourth(v [5]float64) float64 {
 const smoothRate = 100
 
 // runs are stretches of five pictures in a row on which landmarks are known.
-func (s *Recording) runs(names []body.Landmark, then func(five [5][]Observation)) {
-	frames := make([]int, 0, len(s.Observations))
-	for f := range s.Observations {
-		frames = append(frames, f)
+func (s *Recording) runs(frames []int, names []body.Landmark, then func(five [5][]Observation)) {
+	seen := make([][]Observation, len(frames))
+	all := make([]Observation, 0, len(frames)*len(names))
+	for i, f := range frames {
+		from := len(all)
+		for _, l := range names {
+			m, ok := s.Observations[f][l]
+			if !ok {
+				break
+			}
+			all = append(all, m)
+		}
+		if len(all) == from+len(names) {
+			seen[i] = all[from:]
+		}
 	}
-	slices.Sort(frames)
 	for i := 0; i+4 < len(frames); i++ {
 		if frames[i+4]-frames[i] != 4 || s.Timeline.Interval(frames[i]) > 1.0/smoothRate {
 			continue
 		}
-		var five [5][]Observation
-		whole := true
-		for k := range five {
-			for _, l := range names {
-				m, ok := s.Observations[frames[i+k]][l]
-				whole = whole && ok
-				five[k] = append(five[k], m)
-			}
-		}
-		if whole {
+		five := [5][]Observation(seen[i : i+5])
+		if !slices.ContainsFunc(five[:], func(on []Observation) bool { return on == nil }) {
 			then(five)
 		}
 	}
 }
 
-func (s *Recording) jumps() (told float64, errors []float64) {
+func (s *Recording) jumps(frames []int) (told float64, errors []float64) {
 	var us []float64
 	scale := s.pxPerM()
 	seen := map[body.Landmark]bool{}
@@ -129,7 +133,7 @@ func (s *Recording) jumps() (told float64, errors []float64) {
 	}
 	for l := range seen {
 		unseen := s.unseen(l, scale)
-		s.runs([]body.Landmark{l}, func(five [5][]Observation) {
+		s.runs(frames, []body.Landmark{l}, func(five [5][]Observation) {
 			var x, y [5]float64
 			for k, m := range five {
 				x[k], y[k] = m[0].At.X, m[0].At.Y
@@ -146,12 +150,12 @@ func (s *Recording) jumps() (told float64, errors []float64) {
 	return us[len(us)/2], errors
 }
 
-func (s *Recording) lengths() (errors []float64) {
+func (s *Recording) lengths(frames []int) (errors []float64) {
 	scale := s.pxPerM()
 	for _, part := range stiff {
 		for _, side := range []body.Side{body.Left, body.Right} {
 			ends := []body.Landmark{body.Landmark(part[0] + "." + string(side)), body.Landmark(part[1] + "." + string(side))}
-			s.runs(ends, func(five [5][]Observation) {
+			s.runs(frames, ends, func(five [5][]Observation) {
 				var long [5]float64
 				for k, m := range five {
 					long[k] = r2.Norm(r2.Sub(m[0].At, m[1].At))

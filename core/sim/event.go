@@ -221,9 +221,8 @@ func (d discipline) steer(w Request, knobs []knob, goal map[string]float64) (*Mo
 				m.Faults[id] = s
 			}
 		}
-		m.memo = map[float64]*figure{}
+		m.built = &figures{at: map[float64]*figure{}}
 		m.Measures = d.measure(m)
-		m.memo = nil
 		off := p.swung != nil && round < settling
 		for _, k := range knobs {
 			if !k.held {

@@ -2,6 +2,7 @@ package sim
 
 import (
 	"math"
+	"sync"
 
 	"gonum.org/v1/gonum/spatial/r3"
 )
@@ -20,7 +21,14 @@ type Motion struct {
 	tracks   [channels]track
 	com      path
 	left     map[string][2]r3.Vec // place and velocity of what has left the hand
-	memo     map[float64]*figure
+	built    *figures             // nil while the movement is being laid out
+}
+
+// figures are bodies that were built, by instant: films from several sides and measures
+// ask for the same ones.
+type figures struct {
+	sync.Mutex
+	at map[float64]*figure
 }
 
 // Begin and End bound the motion, seconds from the event's zero.
@@ -117,18 +125,22 @@ func (m *Motion) figureAt(t float64, p *posture, midHip r3.Vec) figure {
 	return m.plan.pr.build(p, midHip, hands)
 }
 
-// figure is the whole body at t. While measures are taken, which ask for the
-// same instants again and again, it is remembered.
+// figure is the whole body at t. It is safe for use by several at a time.
 func (m *Motion) figure(t float64) figure {
-	if m.memo == nil {
+	if m.built == nil {
 		return m.build(t)
 	}
-	if f, ok := m.memo[t]; ok {
+	m.built.Lock()
+	f, ok := m.built.at[t]
+	m.built.Unlock()
+	if ok {
 		return *f
 	}
-	f := m.build(t)
-	m.memo[t] = &f
-	return f
+	now := m.build(t)
+	m.built.Lock()
+	m.built.at[t] = &now
+	m.built.Unlock()
+	return now
 }
 
 // build moves the pelvis until the centre of mass is where the path wants it.

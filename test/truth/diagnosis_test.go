@@ -77,7 +77,7 @@ func patients(t testing.TB, event string, n int, clean bool) []patient {
 				continue
 			}
 			w.Faults[f] = 0.4 + 0.6*r.Float64()
-			if _, err := sim.Simulate(w); err != nil { // no body does both
+			if _, err := simulated(w); err != nil { // no body does both
 				delete(w.Faults, f)
 			}
 		}

@@ -7,6 +7,7 @@ import (
 	"math/rand/v2"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -51,6 +52,35 @@ func shootFrom(t testing.TB, w sim.Request, view string, capture, offSquare, del
 	return k
 }
 
+// motions are the latest movements that were simulated: an attempt is filmed from one
+// side after another.
+var motions = struct {
+	sync.Mutex
+	of map[string]*sim.Motion
+}{of: map[string]*sim.Motion{}}
+
+// simulated is the movement of a request.
+func simulated(w sim.Request) (*sim.Motion, error) {
+	key := fmt.Sprintf("%+v", w)
+	motions.Lock()
+	m, ok := motions.of[key]
+	motions.Unlock()
+	if ok {
+		return m, nil
+	}
+	m, err := sim.Simulate(w)
+	if err != nil {
+		return nil, err
+	}
+	motions.Lock()
+	defer motions.Unlock()
+	if len(motions.of) == 16 {
+		clear(motions.of)
+	}
+	motions.of[key] = m
+	return m, nil
+}
+
 // shootWith films an attempt with the event's usual camera, changed.
 func shootWith(t testing.TB, w sim.Request, view string, change func(c *sim.Camera, m *sim.Motion)) take {
 	t.Helper()
@@ -59,7 +89,7 @@ func shootWith(t testing.TB, w sim.Request, view string, change func(c *sim.Came
 	if err != nil {
 		t.Fatal(err)
 	}
-	m, err := sim.Simulate(w)
+	m, err := simulated(w)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -99,11 +99,11 @@ func (x relay) run(t *testing.T, seed, row uint64) (outcome coach.Outcome, moved
 		}
 	}
 	got := coach.Follow(aim, cue, byKey(values), byKey(after.values(t, h)))
-	then, err := sim.Simulate(want)
+	then, err := simulated(want)
 	if err != nil {
 		t.Fatal(err)
 	}
-	now, err := sim.Simulate(next)
+	now, err := simulated(next)
 	if err != nil {
 		t.Fatal(err)
 	}

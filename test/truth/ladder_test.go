@@ -19,7 +19,7 @@ import (
 // unevenly spaced.
 func stamped(t *testing.T, e core.Event, variant string, side body.Side) (sim.Truth, clock.Timeline, map[string]int) {
 	t.Helper()
-	m, err := sim.Simulate(sim.Request{Event: e.ID, Variant: variant, Athlete: sim.Athlete{HeightM: 1.8, Sex: body.Man, Side: side}, Seed: 4})
+	m, err := simulated(sim.Request{Event: e.ID, Variant: variant, Athlete: sim.Athlete{HeightM: 1.8, Sex: body.Man, Side: side}, Seed: 4})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -126,7 +126,7 @@ type filmed struct {
 func film(t testing.TB, w sim.Request, near body.Side, capture float64) sim.Truth {
 	t.Helper()
 	w.Event = "sprint-start"
-	m, err := sim.Simulate(w)
+	m, err := simulated(w)
 	if err != nil {
 		t.Fatal(err)
 	}
