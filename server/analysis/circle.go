@@ -6,10 +6,11 @@ import (
 	"context"
 	"errors"
 	"image"
-	"image/jpeg"
-
 	"image/draw"
+	"image/jpeg"
+	"runtime"
 
+	"golang.org/x/sync/semaphore"
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/breakdown"
@@ -29,6 +30,10 @@ type FoundCircle struct {
 	Rim    float64                  `json:"rim"` // share of the rim that is seen
 }
 
+// searches bounds how many circles are looked for at once: each takes a core for a
+// second or two.
+var searches = semaphore.NewWeighted(int64(max(1, runtime.GOMAXPROCS(0)/2)))
+
 // Circle finds the throwing circle about the feet of the athlete who was found on an
 // attempt's film.
 func (d Service) Circle(ctx context.Context, e core.Event, b store.Bench) (FoundCircle, error) {
@@ -42,6 +47,10 @@ func (d Service) Circle(ctx context.Context, e core.Event, b store.Bench) (Found
 	if err != nil {
 		return FoundCircle{}, err
 	}
+	if err := searches.Acquire(ctx, 1); err != nil {
+		return FoundCircle{}, err
+	}
+	defer searches.Release(1)
 	data, err := d.Store.PictureOf(ctx, b.Clip.ID, b.Clip.First)
 	if err != nil {
 		return FoundCircle{}, err

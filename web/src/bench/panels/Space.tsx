@@ -125,10 +125,11 @@ function FindCircle({ context }: { context: BenchContext }) {
       const others = (calibration.controlPoints ?? []).filter((p) => !names.has(p.name))
       context.send({ kind: 'controlPoints', controlPoints: [...others, ...found.points] })
       if (!calibration.scale) context.send({ kind: 'scale', scale: found.scale })
+      context.go(found.points[0].frame)
       setState({
         said:
           `${found.points.length} points are marked, to ± ${(2 * found.u).toFixed(1)} px. ` +
-          'Look at them on the first picture: press one anew where it is off.',
+          'Look at them on this picture: press one anew where it is off.',
       })
     } catch (e) {
       setState({ error: (e as Error).message })
