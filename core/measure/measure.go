@@ -52,6 +52,8 @@ type Recording struct {
 
 	view          *optics.View                             // where the camera stood, once joined
 	reconstructed map[int]map[body.Landmark]optics.Point3D // what two films show in space
+	fit           *FittedBody                              // what was fitted to this film alone
+	drawn         *drawn                                   // reconstructed are places of this movement
 	lost          map[int]map[body.Landmark]error          // and what they do not, though it is marked on both
 	scatter       *Scatter                                 // once it is looked for
 }
@@ -163,7 +165,7 @@ func EvaluateOne(s *Recording, m playbook.Measure, keyID string) (v Value) {
 	space, picture, missing := s.allowed(m)
 	if !space && !picture {
 		v.Missing = append(v.Missing, missing)
-		return v
+		return s.orFitted(v, empty, m)
 	}
 	if space {
 		in := v
@@ -175,7 +177,7 @@ func EvaluateOne(s *Recording, m playbook.Measure, keyID string) (v Value) {
 			in.Formula = k.inSpace
 		}
 		if s.evaluate(&in, m, keyID, k.space, optics.Plane{}); in.Known() || !picture {
-			return in
+			return s.orFitted(in, empty, m)
 		}
 	}
 	plane, err := s.calibration().Plane()
@@ -187,6 +189,22 @@ func EvaluateOne(s *Recording, m playbook.Measure, keyID string) (v Value) {
 		v.Method = spokenViews([]string{s.View})[0]
 	}
 	s.evaluate(&v, m, keyID, k.compute, plane)
+	return s.orFitted(v, empty, m)
+}
+
+// orFitted is a value, or what the fitted body shows where it has none.
+func (s *Recording) orFitted(v, empty Value, m playbook.Measure) Value {
+	k := kinds[m.Kind]
+	if v.Known() || s.fit == nil || k.space == nil || !slices.Contains(m.Views, Pair) {
+		return v
+	}
+	fitted := empty
+	if k.inSpace != "" {
+		fitted.Formula = k.inSpace
+	}
+	if s.evaluateFit(&fitted, m, v.KeyID); fitted.Known() {
+		return fitted
+	}
 	return v
 }
 

@@ -346,6 +346,9 @@ func (p *evaluation) spaceAt(keyID string, frame int, name string, moment bool) 
 func (p *evaluation) reconstructedPoint(fix optics.Point3D, l body.Landmark, k known, frame int, moment bool) r3.Vec {
 	v := fix.At
 	p.unconfirmed = p.unconfirmed || p.sheet.Observations[frame][l].Source == Detected
+	if p.sheet.drawn != nil {
+		return p.fittedAt(fix, l, k, frame, moment)
+	}
 	if p.shift != nil && p.draw == nil && p.shift.of != l && (p.shift.of != "implement" || !isCourseMark(l)) {
 		return p.world(v) // none of its own inputs is the one that is shifted
 	}

@@ -38,11 +38,55 @@ func axis(v r3.Vec) r3.Vec {
 	return r3.Vec{X: 1}
 }
 
+// Belief is what is known of a camera before any point is marked, each number with its
+// standard uncertainty; one of 0 says that nothing is.
+type Belief struct {
+	Height, HeightU     float64 // m over the ground
+	Distance, DistanceU float64 // m along the ground to the middle of the world, and as a share of it
+	RollU               float64 // radians: cameras are held about level
+	Focal, FocalU       float64 // px, and as a share of it
+	Looks               r2.Vec  // the way that it looks along the ground
+	LooksU              float64 // radians
+}
+
+// Held is a phone in somebody's hands, or on a stand as high: common practice.
+var Held = Belief{Height: 1.4, HeightU: 0.25, RollU: 0.03}
+
+// misses are by how much a pose misses what is believed, in standard uncertainties.
+func (b Belief) misses(s cameraPose) (out []float64) {
+	r := r3.NewRotation(math.Sqrt(s[1]*s[1]+s[2]*s[2]+s[3]*s[3]), axis(r3.Vec{X: s[1], Y: s[2], Z: s[3]}))
+	cols := [3]r3.Vec{r.Rotate(r3.Vec{X: 1}), r.Rotate(r3.Vec{Y: 1}), r.Rotate(r3.Vec{Z: 1})}
+	shift := r3.Vec{X: s[4], Y: s[5], Z: s[6]}
+	at := func(k int) float64 { return -r3.Dot(cols[k], shift) }
+	if b.HeightU > 0 {
+		out = append(out, (b.Height-at(2))/b.HeightU)
+	}
+	if b.DistanceU > 0 {
+		out = append(out, math.Log(b.Distance/math.Hypot(at(0), at(1)))/b.DistanceU)
+	}
+	if b.RollU > 0 {
+		out = append(out, -math.Asin(clamp(cols[2].X, -1, 1))/b.RollU)
+	}
+	if b.FocalU > 0 {
+		out = append(out, (math.Log(b.Focal)-s[0])/b.FocalU)
+	}
+	if b.LooksU > 0 {
+		ahead := r2.Vec{X: cols[0].Z, Y: cols[1].Z}
+		out = append(out, -math.Atan2(r2.Cross(b.Looks, ahead), r2.Dot(b.Looks, ahead))/b.LooksU)
+	}
+	return out
+}
+
 // Resect finds where a phone stood, how it was turned and its focal length, from
 // four or more points whose places are known (m) and their pixels, marked to
 // markU: space resection by least squares on the picture. The points may lie on
 // the ground, all of them; some at other heights tell the focal length better.
 func Resect(space []r3.Vec, px []r2.Vec, middle r2.Vec, markU float64) (View, error) {
+	return ResectWith(Belief{}, space, px, middle, markU)
+}
+
+// ResectWith is Resect where something is known of the camera besides.
+func ResectWith(believed Belief, space []r3.Vec, px []r2.Vec, middle r2.Vec, markU float64) (View, error) {
 	if len(space) != len(px) || len(px) < leastSeen {
 		return View{}, fmt.Errorf("where the camera stood needs %d points whose places are known, there are %d", leastSeen, min(len(px), len(space)))
 	}
@@ -55,17 +99,17 @@ func Resect(space []r3.Vec, px []r2.Vec, middle r2.Vec, markU float64) (View, er
 		}
 	}
 	best, found := cameraPose{}, math.Inf(1)
-	for _, start := range initialPoses(space, px, middle) {
-		if s, sum, ok := refinePose(start, space, px, middle); ok && sum < found {
+	marks := seenPoints{space, px, middle, markU, believed}
+	for _, start := range append(marks.believedPoses(), initialPoses(space, px, middle)...) {
+		if s, sum, ok := marks.refine(start); ok && sum < found {
 			best, found = s, sum
 		}
 	}
 	lost := errors.New("no camera sees these points so: look at their places and pixels again, and spread them over the ground")
-	n := 2 * len(px)
 	if math.IsInf(found, 1) {
 		return View{}, lost
 	}
-	out := View{at: best.view(middle), RMS: math.Sqrt(found / float64(n))}
+	out := View{at: best.view(middle), RMS: math.Sqrt(marks.onPicture(best) / float64(2*len(px)))}
 	out.scale = out.at.scale(space)
 	for _, p := range space {
 		if out.at.row(2, p) <= 0 {
@@ -73,10 +117,10 @@ func Resect(space []r3.Vec, px []r2.Vec, middle r2.Vec, markU float64) (View, er
 		}
 	}
 	u := markU
-	if free := n - len(best); free > 0 { // what the points themselves say, where that is worse
+	if free := 2*len(px) + len(believed.misses(best)) - len(best); free > 0 { // what the points themselves say, where that is worse
 		u = math.Max(u, math.Sqrt(found/float64(free)))
 	}
-	j, _ := best.misses(space, px, middle)
+	j, _ := marks.misses(best)
 	var svd mat.SVD
 	if !svd.Factorize(j, mat.SVDThin) {
 		return View{}, lost
@@ -97,40 +141,106 @@ func Resect(space []r3.Vec, px []r2.Vec, middle r2.Vec, markU float64) (View, er
 	return out, nil
 }
 
-// misses are by how much the points' pixels are missed, px, and how that changes
-// with each of the seven numbers.
-func (s cameraPose) misses(space []r3.Vec, px []r2.Vec, middle r2.Vec) (*mat.Dense, *mat.VecDense) {
-	j, r := mat.NewDense(2*len(px), len(s), nil), mat.NewVecDense(2*len(px), nil)
-	at := s.view(middle)
-	for i, p := range space {
-		d := r2.Sub(px[i], at.px(p))
+// seenPoints are points of known places on a picture, and what is believed of its camera.
+type seenPoints struct {
+	space    []r3.Vec
+	px       []r2.Vec
+	middle   r2.Vec
+	markU    float64
+	believed Belief
+}
+
+// onPicture is the sum of the squares by which the points' pixels are missed, px²;
+// infinite where one lies behind the camera.
+func (m seenPoints) onPicture(s cameraPose) (sum float64) {
+	at := s.view(m.middle)
+	for i, p := range m.space {
+		if at.row(2, p) <= 0 {
+			return math.Inf(1)
+		}
+		sum += r2.Norm2(r2.Sub(m.px[i], at.px(p)))
+	}
+	return sum
+}
+
+// misses are by how much the points' pixels are missed, px, then by how much what is
+// believed, as if a standard uncertainty were markU; and how they change with each of
+// the seven numbers.
+func (m seenPoints) misses(s cameraPose) (*mat.Dense, *mat.VecDense) {
+	own := m.believed.misses(s)
+	rows := 2*len(m.px) + len(own)
+	j, r := mat.NewDense(rows, len(s), nil), mat.NewVecDense(rows, nil)
+	at := s.view(m.middle)
+	for i, p := range m.space {
+		d := r2.Sub(m.px[i], at.px(p))
 		r.SetVec(2*i, d.X)
 		r.SetVec(2*i+1, d.Y)
+	}
+	for i, v := range own {
+		r.SetVec(2*len(m.px)+i, v*m.markU)
 	}
 	for k := range s {
 		const h = 1e-6
 		on, back := s, s
 		on[k] += h
 		back[k] -= h
-		a, b := on.view(middle), back.view(middle)
-		for i, p := range space {
+		a, b := on.view(m.middle), back.view(m.middle)
+		for i, p := range m.space {
 			d := r2.Scale(1/(2*h), r2.Sub(a.px(p), b.px(p)))
 			j.Set(2*i, k, d.X)
 			j.Set(2*i+1, k, d.Y)
+		}
+		more, less := m.believed.misses(on), m.believed.misses(back)
+		for i := range own {
+			j.Set(2*len(m.px)+i, k, (less[i]-more[i])*m.markU/(2*h))
 		}
 	}
 	return j, r
 }
 
-// refinePose makes the misses on the picture smallest, by Levenberg and Marquardt.
-func refinePose(s cameraPose, space []r3.Vec, px []r2.Vec, middle r2.Vec) (cameraPose, float64, bool) {
+// believedPoses is where the camera is believed to stand, aimed at the points, as long
+// a lens as their pixels lie apart; none where too little is believed.
+func (m seenPoints) believedPoses() []cameraPose {
+	b := m.believed
+	if b.HeightU == 0 || b.DistanceU == 0 || b.LooksU == 0 {
+		return nil
+	}
+	var aim r3.Vec
+	var at r2.Vec
+	for i, p := range m.space {
+		aim = r3.Add(aim, r3.Scale(1/float64(len(m.space)), p))
+		at = r2.Add(at, r2.Scale(1/float64(len(m.px)), m.px[i]))
+	}
+	looks := r2.Unit(b.Looks)
+	from := r3.Vec{X: -b.Distance * looks.X, Y: -b.Distance * looks.Y, Z: b.Height}
+	ahead := r3.Unit(r3.Sub(aim, from))
+	right := r3.Unit(r3.Cross(ahead, r3.Vec{Z: 1}))
+	down := r3.Cross(ahead, right)
+	wide, apart := 0.0, 0.0
+	for i, p := range m.space {
+		d := r3.Sub(p, from)
+		wide += math.Hypot(r3.Dot(d, right), r3.Dot(d, down)) / r3.Dot(d, ahead)
+		apart += r2.Norm(r2.Sub(m.px[i], at))
+	}
+	if wide == 0 || apart == 0 {
+		return nil
+	}
+	// The axis goes through the picture's middle: the camera is turned until the points
+	// lie where they are seen.
+	f := apart / wide
+	off := r2.Scale(1/f, r2.Sub(at, m.middle))
+	ahead = r3.Unit(r3.Sub(ahead, r3.Add(r3.Scale(off.X, right), r3.Scale(off.Y, down))))
+	right = r3.Unit(r3.Cross(ahead, r3.Vec{Z: 1}))
+	down = r3.Cross(ahead, right)
+	return []cameraPose{poseFrom(f, right, down, [3]float64{-r3.Dot(right, from), -r3.Dot(down, from), -r3.Dot(ahead, from)})}
+}
+
+// refine makes the misses smallest, by Levenberg and Marquardt.
+func (m seenPoints) refine(s cameraPose) (cameraPose, float64, bool) {
 	sum := func(s cameraPose) float64 {
-		at, out := s.view(middle), 0.0
-		for i, p := range space {
-			if at.row(2, p) <= 0 {
-				return math.Inf(1)
-			}
-			out += r2.Norm2(r2.Sub(px[i], at.px(p)))
+		out := m.onPicture(s)
+		for _, v := range m.believed.misses(s) {
+			out += v * v * m.markU * m.markU
 		}
 		return out
 	}
@@ -139,7 +249,7 @@ func refinePose(s cameraPose, space []r3.Vec, px []r2.Vec, middle r2.Vec) (camer
 		return s, 0, false
 	}
 	for range 100 {
-		j, r := s.misses(space, px, middle)
+		j, r := m.misses(s)
 		var a mat.Dense
 		a.Mul(j.T(), j)
 		var b mat.VecDense

@@ -165,3 +165,29 @@ func DepthFromLength(px, u, pxPerM, length, lengthU float64) (depth, depthU floa
 	// what the square may be.
 	return depth, math.Min(around/math.Max(depth, 1e-9), math.Sqrt(2*around)), nil
 }
+
+// Slopes is the pixel of a point of space, and how its x and its y move with the
+// point, px a metre.
+func (v View) Slopes(p r3.Vec) (px r2.Vec, x, y r3.Vec) {
+	px = v.at.px(p)
+	j := v.at.slope(p, px)
+	return px, j[0], j[1]
+}
+
+// Doubts is in how many directions, independent of each other, the camera's numbers
+// are open.
+func (v View) Doubts() int { return len(v.off) }
+
+// Doubt is by how much the pixel of a point of space is off, px, where the camera is
+// one standard uncertainty off in one of these directions.
+func (v View) Doubt(k int, p r3.Vec) r2.Vec { return r2.Sub(v.off[k].px(p), v.at.px(p)) }
+
+// Centre is where the camera stands, m.
+func (v View) Centre() r3.Vec {
+	m := mat.NewDense(3, 3, []float64{v.at[0], v.at[1], v.at[2], v.at[4], v.at[5], v.at[6], v.at[8], v.at[9], v.at[10]})
+	var c mat.VecDense
+	if c.SolveVec(m, mat.NewVecDense(3, []float64{-v.at[3], -v.at[7], -v.at[11]})) != nil {
+		return r3.Vec{}
+	}
+	return r3.Vec{X: c.AtVec(0), Y: c.AtVec(1), Z: c.AtVec(2)}
+}
