@@ -13,10 +13,8 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"fmt"
 	"math"
 	"math/rand/v2"
-	"os"
 	"slices"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -42,26 +40,37 @@ type Picture struct {
 	Seen map[body.Landmark]Seen
 }
 
+// Contact is what a foot does at a node.
+type Contact int8
+
+// A foot is in the air, on the ground, or nobody knows.
+const (
+	InAir Contact = iota
+	OnGround
+	Unknown
+)
+
 // Problem is what is known of one attempt on one film.
 type Problem struct {
 	Times     []float64 // of the nodes, s, evenly spaced; four and more
 	Pictures  []Picture // within them
 	View      optics.View
-	Stands    map[body.Side][]bool // feet on the ground, by node
-	Flies     []bool               // the implement is out of the hand, by node; nil: never
-	HeightM   float64              // standing
+	Feet      map[body.Side][]Contact // by node
+	Flies     []bool                  // the implement is out of the hand, by node; nil: never
+	HeightM   float64                 // standing
 	Sex       body.Sex
 	Implement Implement
 	Start     func(t float64) map[body.Landmark]r3.Vec // a movement like this one to start from; it does not pull
 }
 
-func (p Problem) check() error {
+// Check tells what a problem lacks.
+func (p Problem) Check() error {
 	switch {
 	case len(p.Times) < leastNodes:
 		return errors.New("the film is too short to be fitted: four key positions of time are not between its ends")
 	case p.HeightM <= 0:
 		return errors.New("say how tall the athlete is: limbs are told by it")
-	case len(p.Stands[body.Left]) != len(p.Times) || len(p.Stands[body.Right]) != len(p.Times) || p.Flies != nil && len(p.Flies) != len(p.Times):
+	case len(p.Feet[body.Left]) != len(p.Times) || len(p.Feet[body.Right]) != len(p.Times) || p.Flies != nil && len(p.Flies) != len(p.Times):
 		return errors.New("contacts are not told for every node")
 	}
 	seen := 0
@@ -109,7 +118,7 @@ var ErrSingular = errors.New("what is known of the film leaves open where the bo
 // Find fits the body. Progress, where it is not nil, is told how much of the work is
 // done at the latest.
 func Find(ctx context.Context, p Problem, progress func(done, of int)) (*Fit, error) {
-	if err := p.check(); err != nil {
+	if err := p.Check(); err != nil {
 		return nil, err
 	}
 	if progress == nil {
@@ -128,7 +137,7 @@ func Find(ctx context.Context, p Problem, progress func(done, of int)) (*Fit, er
 			if t < start || t > end {
 				return pose(t)
 			}
-			return rough.Best().Pose(t)
+			return rough.pose(t)
 		}
 		soft = 2
 	}
@@ -149,14 +158,14 @@ func Find(ctx context.Context, p Problem, progress func(done, of int)) (*Fit, er
 // every is the problem on some of its nodes, and on as many of its pictures.
 func (p Problem) every(stride int) Problem {
 	out := p
-	out.Times, out.Pictures, out.Flies, out.Stands = nil, nil, nil, map[body.Side][]bool{}
+	out.Times, out.Pictures, out.Flies, out.Feet = nil, nil, nil, map[body.Side][]Contact{}
 	for t := 0; t < len(p.Times); t += stride {
 		out.Times = append(out.Times, p.Times[t])
 		if p.Flies != nil {
 			out.Flies = append(out.Flies, p.Flies[t])
 		}
-		for side, stands := range p.Stands {
-			out.Stands[side] = append(out.Stands[side], stands[t])
+		for side, foot := range p.Feet {
+			out.Feet[side] = append(out.Feet[side], foot[t])
 		}
 	}
 	pictures := slices.Clone(p.Pictures)
@@ -223,55 +232,101 @@ func (p Problem) search(ctx context.Context, soft, rests float64, told func(roun
 		default:
 			still = 0
 		}
-		if os.Getenv("ZT") != "" {
-			fmt.Printf("round %d soft %g cost %.1f gain %.2e damp %.1e\n", out.Rounds, s.soft, n.cost, gain, damp)
-		}
 		out.Rested = s.soft == 1 && still > 1
 		s.sum(x, n)
 	}
 	return out, nil
 }
 
-// Places are where landmarks are in a movement, m.
-type Places struct {
-	fit *Fit
-	x   []float64
-}
-
-// Best is the fitted movement.
-func (f *Fit) Best() Places { return Places{f, f.x} }
-
-// Draw is a movement that the film allows as well: each of its standard uncertainties
-// wide times as wide.
-func (f *Fit) Draw(r *rand.Rand, wide float64) Places {
-	x := make([]float64, len(f.x))
-	for i := range x {
-		x[i] = wide * r.NormFloat64()
-	}
-	f.factor.backward(x)
-	for i := range x {
-		x[i] += f.x[i]
-	}
-	return Places{f, x}
-}
-
-// At is where a landmark is at a time within the nodes; false where it is not fitted.
-func (p Places) At(t float64, l body.Landmark) (r3.Vec, bool) {
-	i, fitted := p.fit.at[l]
-	if !fitted || t < p.fit.Times[0]-p.fit.dt/2 || t > p.fit.Times[len(p.fit.Times)-1]+p.fit.dt/2 {
-		return r3.Vec{}, false
-	}
-	return p.fit.place(p.x, t, i), true
-}
-
-// Pose is the whole body at a time.
-func (p Places) Pose(t float64) map[body.Landmark]r3.Vec {
-	out := make(map[body.Landmark]r3.Vec, len(p.fit.points))
-	for i, l := range p.fit.points {
-		out[l] = p.fit.place(p.x, t, i)
+// pose is the whole fitted body at a time.
+func (f *Fit) pose(t float64) map[body.Landmark]r3.Vec {
+	out := make(map[body.Landmark]r3.Vec, len(f.points))
+	for i, l := range f.points {
+		out[l] = f.place(f.x, t, i)
 	}
 	return out
 }
 
-// Landmarks are those that are fitted.
-func (f *Fit) Landmarks() []body.Landmark { return f.points }
+// Good reports whether a fit can be trusted, or why not: a fit that may be wrong shows
+// no numbers.
+func (f *Fit) Good() error {
+	per := func(kind string) float64 {
+		if s := f.Shares[kind]; s != nil {
+			return s.Cost / float64(s.N)
+		}
+		return 0
+	}
+	switch {
+	case !f.Rested:
+		return errors.New("the fit of the body does not come to rest: look at the key positions and at the points that are unsure")
+	case per("stretches") > mostStretched:
+		return errors.New("the limbs come out too long or too short: look at the athlete's height, at the circle, and at the points that are unsure")
+	case per("knees") > mostBent || per("lengths") > mostOff || per("ground") > mostOff || per("film") > mostMissed:
+		return errors.New("no body moves as the points say: look at the points that are unsure, at left and right, and at the key positions")
+	}
+	return nil
+}
+
+// What a good fit costs at most for each number, square standard uncertainties.
+const (
+	mostStretched = 1.5
+	mostBent      = 0.5
+	mostOff       = 0.3
+	mostMissed    = 1.5
+)
+
+// Movements are those that a film allows: the best one, and others that stand for what
+// it leaves open. Places are m by node and point, three numbers each.
+type Movements struct {
+	Times  []float64
+	Points []body.Landmark
+	Best   []float32
+	Draws  [][]float32
+}
+
+// Movements are the best one and n draws.
+func (f *Fit) Movements(n int, seed uint64) Movements {
+	out := Movements{Times: f.Times, Points: f.points, Best: narrow(f.x[:f.shared])}
+	r := rand.New(rand.NewPCG(seed, uint64(n)))
+	x := make([]float64, len(f.x))
+	for range n {
+		for i := range x {
+			x[i] = r.NormFloat64()
+		}
+		f.factor.backward(x)
+		for i := range x {
+			x[i] += f.x[i]
+		}
+		out.Draws = append(out.Draws, narrow(x[:f.shared]))
+	}
+	return out
+}
+
+func narrow(x []float64) []float32 {
+	out := make([]float32, len(x))
+	for i, v := range x {
+		out[i] = float32(v)
+	}
+	return out
+}
+
+// Pose is the whole body at a time, by one of the movements' places; none before or
+// after them.
+func (m Movements) Pose(places []float32, t float64) map[body.Landmark]r3.Vec {
+	n := len(m.Times)
+	dt := m.Times[1] - m.Times[0]
+	if t < m.Times[0]-dt/2 || t > m.Times[n-1]+dt/2 {
+		return nil
+	}
+	from, many, w := between(m.Times, t)
+	out := make(map[body.Landmark]r3.Vec, len(m.Points))
+	for i, l := range m.Points {
+		var p r3.Vec
+		for k := range many {
+			at := 3 * ((from+k)*len(m.Points) + i)
+			p = r3.Add(p, r3.Scale(w[k], r3.Vec{X: float64(places[at]), Y: float64(places[at+1]), Z: float64(places[at+2])}))
+		}
+		out[l] = p
+	}
+	return out
+}

@@ -163,12 +163,12 @@ func (s *system) sum(x []float64, n *normal) {
 }
 
 // between are the nodes about a time and their weights: a cubic through four.
-func (s *system) between(t float64) (from, n int, w [4]float64) {
-	at := (t - s.Times[0]) / s.dt
-	if i := math.Round(at); math.Abs(at-i) < 1e-6 && i >= 0 && int(i) < len(s.Times) {
+func between(times []float64, t float64) (from, n int, w [4]float64) {
+	at := (t - times[0]) / (times[1] - times[0])
+	if i := math.Round(at); math.Abs(at-i) < 1e-6 && i >= 0 && int(i) < len(times) {
 		return int(i), 1, [4]float64{1}
 	}
-	from = min(max(int(math.Floor(at))-1, 0), len(s.Times)-4)
+	from = min(max(int(math.Floor(at))-1, 0), len(times)-4)
 	for i := range 4 {
 		w[i] = 1
 		for j := range 4 {
@@ -182,7 +182,7 @@ func (s *system) between(t float64) (from, n int, w [4]float64) {
 
 // place is where a point is at a time.
 func (s *system) place(x []float64, t float64, point int) (p r3.Vec) {
-	from, n, w := s.between(t)
+	from, n, w := between(s.Times, t)
 	for k := range n {
 		p = r3.Add(p, r3.Scale(w[k], s.point(x, from+k, point)))
 	}
@@ -192,7 +192,7 @@ func (s *system) place(x []float64, t float64, point int) (p r3.Vec) {
 // film is what the pictures show.
 func (s *system) film(x []float64, n *normal) {
 	for _, picture := range s.Pictures {
-		from, many, w := s.between(picture.T)
+		from, many, w := between(s.Times, picture.T)
 		for l, seen := range picture.Seen {
 			i, fitted := s.at[l]
 			if !fitted {
@@ -339,7 +339,7 @@ func (s *system) ground(x []float64, n *normal, t int, side body.Side) {
 	toe, heel := s.at[body.Landmark("toe."+string(side))], s.at[body.Landmark("heel."+string(side))]
 	at, behind := s.point(x, t, toe), s.point(x, t, heel)
 	height := func(i int) int { return t*s.size + 3*i + 2 }
-	if !s.Stands[side][t] {
+	if s.Feet[side][t] != OnGround {
 		for _, end := range []struct {
 			i int
 			z float64
@@ -360,7 +360,7 @@ func (s *system) ground(x []float64, n *normal, t int, side body.Side) {
 	n.set(height(toe), (1-ballShare)/ballU)
 	n.set(height(heel), ballShare/ballU)
 	n.row("ground", ((1-ballShare)*at.Z+ballShare*behind.Z-ballHigh)/ballU, false)
-	if t == 0 || !s.Stands[side][t-1] {
+	if t == 0 || s.Feet[side][t-1] != OnGround {
 		return
 	}
 	toeWas, heelWas := s.point(x, t-1, toe), s.point(x, t-1, heel)
@@ -417,8 +417,8 @@ func (s *system) smooth(x []float64, n *normal, t int) {
 	}
 	contact := 1.0
 	for k := t + 1; k <= t+3; k++ {
-		for _, stands := range s.Stands {
-			if stands[k] != stands[k-1] {
+		for _, foot := range s.Feet {
+			if foot[k] != foot[k-1] {
 				contact = rougher
 			}
 		}
@@ -475,7 +475,7 @@ func (s *system) fall(x []float64, n *normal, t int) {
 		free([]term{{i, 1}})
 	}
 	for k := t; k <= t+2; k++ {
-		if s.Stands[body.Left][k] || s.Stands[body.Right][k] {
+		if s.Feet[body.Left][k] != InAir || s.Feet[body.Right][k] != InAir {
 			return
 		}
 	}

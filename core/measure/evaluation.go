@@ -21,7 +21,7 @@ const (
 	RestShareU   = 2.0    // percent, as much in shares of a length
 	BendU        = 2.0    // percent, of a pole that is not quite straight yet
 	JointApartU  = 0.0072 // of standing height, the distance between two joint centres
-	ShoeTipU     = 0.004  // of standing height, the tip of the foot within its shoe
+	ShoeTipU     = 0.005  // of standing height, the tip of the foot within its shoe
 	MassU        = 0.01   // of standing height, the centre of mass
 	MassNoArmsU  = 0.01   // of standing height more, with the arms not placed
 	HiddenShare  = 0.05   // of the trunk's length, a far hip or shoulder read off the near one

@@ -1,9 +1,11 @@
 package measure
 
 import (
+	"cmp"
 	"errors"
 	"math"
 	"math/rand/v2"
+	"slices"
 
 	"gonum.org/v1/gonum/spatial/r3"
 
@@ -27,14 +29,10 @@ const (
 
 // FitProblem puts what is known of the film into a problem of core/bodyfit: landmarks as
 // the still camera sees them, contacts from the stamps, the implement from the playbook.
-// The movement is one to start from.
-func (s *Recording) FitProblem(m bodyfit.Movement) (bodyfit.Problem, error) {
-	out := bodyfit.Problem{HeightM: s.HeightM, Sex: s.Sex}
-	if s.view == nil {
-		return out, errors.New("where the camera stood is not known: find the circle, or mark points of known places")
-	}
-	out.View = *s.view
-	instants := s.instants()
+// A movement to start from is for the caller to add.
+func (s *Recording) FitProblem(view optics.View) (bodyfit.Problem, error) {
+	out := bodyfit.Problem{HeightM: s.HeightM, Sex: s.Sex, View: view}
+	instants := s.Instants()
 	first, last := math.Inf(1), math.Inf(-1)
 	for _, t := range instants {
 		first, last = math.Min(first, t), math.Max(last, t)
@@ -50,14 +48,14 @@ func (s *Recording) FitProblem(m bodyfit.Movement) (bodyfit.Problem, error) {
 	for n := 0; begin+float64(n)/bodyfit.NodesPerSecond <= end; n++ {
 		out.Times = append(out.Times, begin+float64(n)/bodyfit.NodesPerSecond)
 	}
-	out.Stands = s.contacts(instants, out.Times)
+	out.Feet = s.contacts(instants, out.Times)
 	out.Implement = s.thrown()
 	if release, ok := instants["release"]; ok {
 		for _, t := range out.Times {
 			out.Flies = append(out.Flies, t > release)
 		}
 	}
-	bias := JointU * s.HeightM * s.view.PxPerM()
+	bias := JointU * s.HeightM * view.PxPerM()
 	for frame, marks := range s.Observations {
 		t := s.Timeline.At(frame)
 		if len(out.Times) < 2 || t < out.Times[0] || t > out.Times[len(out.Times)-1] {
@@ -77,12 +75,11 @@ func (s *Recording) FitProblem(m bodyfit.Movement) (bodyfit.Problem, error) {
 		}
 		out.Pictures = append(out.Pictures, bodyfit.Picture{T: t, Seen: seen})
 	}
-	out.Start = m.Warped(instants)
 	return out, nil
 }
 
-// instants are the real times of the key positions that are changes or contacts, s.
-func (s *Recording) instants() map[string]float64 {
+// Instants are the real times of the key positions that are changes or contacts, s.
+func (s *Recording) Instants() map[string]float64 {
 	out := map[string]float64{}
 	for _, k := range s.Event.Keys {
 		frame, stamped := s.Stamps[k.ID]
@@ -96,37 +93,55 @@ func (s *Recording) instants() map[string]float64 {
 	return out
 }
 
-// contacts are the feet on the ground at times, by the stamped landings and take-offs.
-// Before its first one a foot does what that one ends.
-func (s *Recording) contacts(instants map[string]float64, times []float64) map[body.Side][]bool {
-	out := map[body.Side][]bool{}
+// leavesBefore is how long before the release a foot may leave whose take-off is not
+// stamped, s.
+const leavesBefore = 0.08
+
+// contacts are what feet do at times, by the stamped landings and take-offs. Before its
+// first one a foot does what that one ends. Where a landing is not stamped nobody knows
+// what it does; where a take-off is not, from shortly before the release on.
+func (s *Recording) contacts(instants map[string]float64, times []float64) map[body.Side][]bodyfit.Contact {
+	type change struct {
+		at float64
+		to bodyfit.Contact
+	}
+	out := map[body.Side][]bodyfit.Contact{}
+	release, thrown := instants["release"]
 	for _, side := range []body.Side{body.Left, body.Right} {
-		type change struct {
-			at    float64
-			stand bool
-		}
 		var changes []change
+		open := false // a take-off follows the last change that is not stamped
 		for _, k := range s.Event.Keys {
-			at, ok := instants[k.ID]
-			if !ok {
-				continue
-			}
-			if k.Lands != "" && s.Roles[k.Lands] == side {
-				changes = append(changes, change{at, true})
-			}
-			if k.Lifts != "" && s.Roles[k.Lifts] == side {
-				changes = append(changes, change{at, false})
+			at, stamped := instants[k.ID]
+			switch {
+			case k.Lands != "" && s.Roles[k.Lands] == side && stamped:
+				changes, open = append(changes, change{at, bodyfit.OnGround}), false
+			case k.Lifts != "" && s.Roles[k.Lifts] == side && stamped:
+				changes, open = append(changes, change{at, bodyfit.InAir}), false
+			case k.Lifts != "" && s.Roles[k.Lifts] == side:
+				open = true
 			}
 		}
+		slices.SortStableFunc(changes, func(a, b change) int { return cmp.Compare(a.at, b.at) })
 		for _, t := range times {
-			stands := len(changes) == 0 || !changes[0].stand
-			latest := math.Inf(-1)
-			for _, c := range changes {
-				if c.at <= t && c.at >= latest {
-					stands, latest = c.stand, c.at
+			now := bodyfit.OnGround
+			next := slices.IndexFunc(changes, func(c change) bool { return c.at > t })
+			switch {
+			case len(changes) == 0:
+			case next == 0 && changes[0].to == bodyfit.OnGround:
+				now = bodyfit.InAir
+			case next != 0:
+				last := changes[len(changes)-1]
+				again := next < 0 && open
+				if next > 0 {
+					last = changes[next-1]
+					again = changes[next].to == last.to
+				}
+				now = last.to
+				if again && (now == bodyfit.InAir || thrown && t > release-leavesBefore) {
+					now = bodyfit.Unknown
 				}
 			}
-			out[side] = append(out[side], stands)
+			out[side] = append(out[side], now)
 		}
 	}
 	return out
@@ -168,17 +183,17 @@ type FittedBody struct {
 	draws []drawn
 }
 
-// fitDraws is how many movements stand for what a fit leaves open: standard deviations of
+// FitDraws is how many movements stand for what a fit leaves open: standard deviations of
 // so many are known to a seventh.
-const fitDraws = 24
+const FitDraws = 24
 
 // UseFit lets what one picture does not show be read off a body that was fitted to the
 // film.
-func (s *Recording) UseFit(f *bodyfit.Fit) {
-	r := rand.New(rand.NewPCG(s.hash(), fitDraws))
-	out := &FittedBody{best: drawn{places: s.placesOf(f.Best(), f)}}
-	for range fitDraws {
-		d := drawn{places: s.placesOf(f.Draw(r, 1), f), late: map[string]float64{}}
+func (s *Recording) UseFit(m bodyfit.Movements) {
+	r := rand.New(rand.NewPCG(s.hash(), uint64(len(m.Draws))))
+	out := &FittedBody{best: drawn{places: s.placesOf(m, m.Best)}}
+	for _, places := range m.Draws {
+		d := drawn{places: s.placesOf(m, places), late: map[string]float64{}}
 		for _, k := range s.Event.Keys {
 			if frame, stamped := s.Stamps[k.ID]; stamped {
 				if at, err := s.Instant(k, frame); err == nil {
@@ -191,17 +206,16 @@ func (s *Recording) UseFit(f *bodyfit.Fit) {
 	s.fit = out
 }
 
-func (s *Recording) placesOf(p bodyfit.Places, f *bodyfit.Fit) map[int]map[body.Landmark]optics.Point3D {
+func (s *Recording) placesOf(m bodyfit.Movements, places []float32) map[int]map[body.Landmark]optics.Point3D {
 	out := map[int]map[body.Landmark]optics.Point3D{}
 	for frame := range s.Timeline.Len() {
-		at := make(map[body.Landmark]optics.Point3D, len(f.Landmarks()))
-		for _, l := range f.Landmarks() {
-			if v, ok := p.At(s.Timeline.At(frame), l); ok {
-				at[l] = optics.Point3D{At: v}
-			}
+		pose := m.Pose(places, s.Timeline.At(frame))
+		if pose == nil {
+			continue
 		}
-		if len(at) > 0 {
-			out[frame] = at
+		out[frame] = make(map[body.Landmark]optics.Point3D, len(pose))
+		for l, v := range pose {
+			out[frame][l] = optics.Point3D{At: v}
 		}
 	}
 	return out
@@ -230,7 +244,7 @@ func (s *Recording) evaluateFit(v *Value, m playbook.Measure, keyID string) {
 			off = append(off, difference(x, v.Value, m.Unit))
 		}
 	}
-	if len(off) < fitDraws/2 {
+	if 2*len(off) < len(s.fit.draws) {
 		v.Missing = append(v.Missing, Missing{"landmark", "the fit to this film leaves it open: a second film shows it", Pair})
 		return
 	}

@@ -195,7 +195,7 @@ func EvaluateOne(s *Recording, m playbook.Measure, keyID string) (v Value) {
 // orFitted is a value, or what the fitted body shows where it has none.
 func (s *Recording) orFitted(v, empty Value, m playbook.Measure) Value {
 	k := kinds[m.Kind]
-	if v.Known() || s.fit == nil || k.space == nil || !slices.Contains(m.Views, Pair) {
+	if v.Known() || s.fit == nil || k.space == nil || m.TwoFilms || !slices.Contains(m.Views, Pair) {
 		return v
 	}
 	fitted := empty

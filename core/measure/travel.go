@@ -14,7 +14,7 @@ var travelKinds = map[string]kind{
 	"step":        {formula: "toe − toe of the step before (the first: − start line), along the direction of travel", everyStamp: true, compute: step},
 	"step-on":     {formula: "toe − toe of the step before, along the direction of travel", everyStamp: true, back: 1, compute: step},
 	"step-growth": {formula: "length of this step ÷ length of the step before", everyStamp: true, back: 2, compute: func(p *evaluation) float64 { now, before := twoSteps(p); return now / before }},
-	"step-share":  {formula: "length of the step before ÷ length of this step", everyStamp: true, back: 2, compute: func(p *evaluation) float64 { now, before := twoSteps(p); return before / now }},
+	"step-share":  {formula: "length of the step before ÷ length of this step", everyStamp: true, back: 2, compute: stepShare},
 	"step-unlike": {formula: "difference of this step and the one before ÷ their mean", everyStamp: true, back: 2, compute: func(p *evaluation) float64 {
 		now, before := twoSteps(p)
 		return 200 * math.Abs(now-before) / (now + before)
@@ -67,6 +67,15 @@ func twoSteps(p *evaluation) (now, before float64) {
 	p.segment(p.stamp(-1), a, b)
 	p.segment(p.keyID, b, c)
 	return c.X - b.X, b.X - a.X
+}
+
+// besideU is how much a ratio of two steps is open, as a share: feet land beside the line
+// of travel, one nearer to the camera than the other (on the simulated javelin thrower).
+const besideU = 0.025
+
+func stepShare(p *evaluation) float64 {
+	now, before := twoSteps(p)
+	return before / now * (1 + p.input(plain("feet land beside the line of travel"), 0, besideU))
 }
 
 // speed is the mean speed of the first point along the direction of travel.

@@ -196,9 +196,10 @@ type Measure struct {
 	ID       string   `json:"id"`
 	Name     string   `json:"name"`
 	Kind     string   `json:"kind"`
-	Record   bool     `json:"record,omitempty"` // kept for the log and the planners: no fault hangs on it
-	At       []string `json:"at"`               // one value per place
-	Seen     []string `json:"seen,omitempty"`   // the places at which one camera shows it; empty: all
+	Record   bool     `json:"record,omitempty"`                   // kept for the log and the planners: no fault hangs on it
+	TwoFilms bool     `yaml:"twoFilms" json:"twoFilms,omitempty"` // a body that is fitted to one film does not show it
+	At       []string `json:"at"`                                 // one value per place
+	Seen     []string `json:"seen,omitempty"`                     // the places at which one camera shows it; empty: all
 	Points   []string `json:"points,omitempty"`
 	Stamps   []string `json:"stamps,omitempty"`   // the key positions that it reaches over, its own among them; "a~b" is half-way between
 	Base     string   `json:"base,omitempty"`     // percentages: trunk, leg or height

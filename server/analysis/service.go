@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -166,6 +167,9 @@ func (d Service) Inputs(ctx context.Context, viewer uuid.UUID, b store.Bench) (g
 	if g.SecondFilm != nil {
 		there := g.SecondFilm.Bench.Attempt
 		g.Rules += fmt.Sprintf(" with %s at %d", there.ID, there.Version)
+	}
+	if b.Fit != nil {
+		g.Rules += " fitted " + b.Fit.Made.UTC().Format(time.RFC3339Nano)
 	}
 	g.Rules += g.History.Version() + state
 	return g, nil

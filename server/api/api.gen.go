@@ -533,6 +533,7 @@ func (e StateDial) Valid() bool {
 const (
 	Decode  TaskKind = "decode"
 	Film    TaskKind = "film"
+	Fit     TaskKind = "fit"
 	Follow  TaskKind = "follow"
 	Probe   TaskKind = "probe"
 	Rejudge TaskKind = "rejudge"
@@ -545,6 +546,8 @@ func (e TaskKind) Valid() bool {
 	case Decode:
 		return true
 	case Film:
+		return true
+	case Fit:
 		return true
 	case Follow:
 		return true
@@ -1265,6 +1268,11 @@ type NewFilming struct {
 	Wish    SimRequest         `json:"wish"`
 }
 
+// NewFit defines model for NewFit.
+type NewFit struct {
+	Id openapi_types.UUID `json:"id"`
+}
+
 // NewFollowing defines model for NewFollowing.
 type NewFollowing struct {
 	Id openapi_types.UUID `json:"id"`
@@ -1783,6 +1791,16 @@ type SimRequestSide string
 
 // Space what two films show in space, and what one does with points of known places
 type Space struct {
+	// Fit the body that was fitted in space to this film alone
+	Fit *struct {
+		Made bool `json:"made"`
+
+		// Stale points, key positions or the camera were changed since: nothing is read off it
+		Stale bool `json:"stale"`
+
+		// Why this film cannot be fitted yet
+		Why *string `json:"why,omitempty"`
+	} `json:"fit,omitempty"`
 	Joined bool `json:"joined"`
 
 	// Lost marks that they show at different places
@@ -1853,7 +1871,7 @@ type SubjectCommand = store.Command
 
 // Task work in the background: how far it is, and that it is alive
 type Task struct {
-	// Done pictures, attempts or thousandths that are done
+	// Done pictures, attempts, rounds or thousandths that are done
 	Done int `json:"done"`
 
 	// Heartbeat when it was last alive
@@ -2138,6 +2156,9 @@ type AddClipJSONRequestBody = NewClip
 // DoCommandJSONRequestBody defines body for DoCommand for application/json ContentType.
 type DoCommandJSONRequestBody = Command
 
+// FitJSONRequestBody defines body for Fit for application/json ContentType.
+type FitJSONRequestBody = NewFit
+
 // FollowJSONRequestBody defines body for Follow for application/json ContentType.
 type FollowJSONRequestBody = NewFollowing
 
@@ -2296,6 +2317,12 @@ type ServerInterface interface {
 	// GetFigure The placed figure at a key position, in heights from the middle of the hips, right and up positive as filmed.
 	// (GET /api/attempts/{id}/figure)
 	GetFigure(ctx *echo.Context, id Id, params GetFigureParams) error
+	// GetLatestFit The last time a body was fitted in space to this attempt's film; an empty list when none was.
+	// (GET /api/attempts/{id}/fits)
+	GetLatestFit(ctx *echo.Context, id Id) error
+	// Fit Fits a body in space to the points that are known on this film, in the background. When it is done, what one picture does not show is read off it.
+	// (POST /api/attempts/{id}/fits)
+	Fit(ctx *echo.Context, id Id) error
 	// GetLatestFollowing The last time this attempt's points were followed; an empty list when they never were.
 	// (GET /api/attempts/{id}/followings)
 	GetLatestFollowing(ctx *echo.Context, id Id) error
@@ -3023,6 +3050,38 @@ func (w *ServerInterfaceWrapper) GetFigure(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetFigure(ctx, id, params)
+	return err
+}
+
+// GetLatestFit converts echo context to params.
+func (w *ServerInterfaceWrapper) GetLatestFit(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetLatestFit(ctx, id)
+	return err
+}
+
+// Fit converts echo context to params.
+func (w *ServerInterfaceWrapper) Fit(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Fit(ctx, id)
 	return err
 }
 
@@ -4489,6 +4548,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/attempts/:id/preview", wrapper.Preview, options.OperationMiddlewares["preview"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/followings", wrapper.GetLatestFollowing, options.OperationMiddlewares["getLatestFollowing"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/followings", wrapper.Follow, options.OperationMiddlewares["follow"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/fits", wrapper.GetLatestFit, options.OperationMiddlewares["getLatestFit"]...)
+	router.POST(options.BaseURL+"/api/attempts/:id/fits", wrapper.Fit, options.OperationMiddlewares["fit"]...)
 	router.DELETE(options.BaseURL+"/api/tasks/:id", wrapper.CancelTask, options.OperationMiddlewares["cancelTask"]...)
 	router.GET(options.BaseURL+"/api/tasks/:id", wrapper.GetTask, options.OperationMiddlewares["getTask"]...)
 	router.GET(options.BaseURL+"/api/followings/:id/paths", wrapper.GetPaths, options.OperationMiddlewares["getPaths"]...)

@@ -35,11 +35,16 @@ func (s *Server) Follow(c *echo.Context, id uuid.UUID) error {
 
 // GetLatestFollowing tells how the last following of an attempt went.
 func (s *Server) GetLatestFollowing(c *echo.Context, id uuid.UUID) error {
+	return s.latest(c, store.TaskFollow, id)
+}
+
+// latest sends the last task of a kind on an attempt, if there is one.
+func (s *Server) latest(c *echo.Context, kind string, id uuid.UUID) error {
 	ctx := c.Request().Context()
 	if _, err := s.Store.Bench(ctx, me(c).ID, id); err != nil {
 		return err
 	}
-	t, err := s.Store.LatestTask(ctx, store.TaskFollow, id)
+	t, err := s.Store.LatestTask(ctx, kind, id)
 	if errors.Is(err, store.ErrNotFound) {
 		return c.JSON(http.StatusOK, []Task{})
 	}

@@ -34,6 +34,7 @@ type Space struct {
 	Points  int         `json:"points"`        // marks that both films show in space
 	Lost    int         `json:"lost"`          // marks that they show at different places
 	Why     string      `json:"why,omitempty"` // they are not joined
+	Fit     *FittedBody `json:"fit,omitempty"` // of one film with points of known places
 }
 
 // cameraPose finds where a film's camera stood; nil without a word when no point of a
@@ -44,13 +45,7 @@ func cameraPose(b store.Bench) (*optics.View, *CameraPose) {
 		return nil, nil
 	}
 	out := &CameraPose{Points: len(p)}
-	first := onFirstPicture(b)
-	var space []r3.Vec
-	var px []r2.Vec
-	for _, q := range p {
-		space = append(space, r3.Vec{X: q.At[0], Y: q.At[1], Z: q.At[2]})
-		px = append(px, first(&q.Frame, q.Px))
-	}
+	space, px := controlPoints(b)
 	v, err := optics.Resect(space, px, middle(b), MarkU(b))
 	if err != nil {
 		out.Why = err.Error()
@@ -58,6 +53,17 @@ func cameraPose(b store.Bench) (*optics.View, *CameraPose) {
 	}
 	out.Miss, out.U = v.RMS, v.FocalU
 	return &v, out
+}
+
+// controlPoints are the marked points of known places, m, and where the camera's first
+// picture shows them.
+func controlPoints(b store.Bench) (space []r3.Vec, px []r2.Vec) {
+	first := onFirstPicture(b)
+	for _, q := range b.Calibration.ControlPoints {
+		space = append(space, r3.Vec{X: q.At[0], Y: q.At[1], Z: q.At[2]})
+		px = append(px, first(&q.Frame, q.Px))
+	}
+	return space, px
 }
 
 // joinFilms finds what the sheet's film shows in space, alone and with the other one.
@@ -68,6 +74,8 @@ func joinFilms(s *measure.Recording, e playbook.Event, b store.Bench, other *Sec
 	if view == nil {
 		if other != nil {
 			out.Why = "mark points of known places on this film"
+		} else {
+			out.Fit = useFit(s, e, b)
 		}
 		return out
 	}
@@ -76,6 +84,9 @@ func joinFilms(s *measure.Recording, e playbook.Event, b store.Bench, other *Sec
 			out.Why = "the other film is not ready, or its capture rate is not known"
 		}
 		_, _ = s.JoinFilms(view, nil)
+		if other == nil {
+			out.Fit = useFit(s, e, b)
+		}
 		return out
 	}
 	theirs, _ := cameraPose(other.Bench)

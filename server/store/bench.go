@@ -20,6 +20,7 @@ type Bench struct {
 	Athlete    Athlete
 	Clip       *Clip
 	Other      *uuid.UUID     // the attempt that holds the other film of the same one
+	Fit        *BodyFit       // what was fitted to its film; filled in by Store.Bench
 	Followed   *FollowedPaths // where followed points are; filled in by Store.Bench
 	Undo, Redo string         // the kind of command that would be taken back or done again
 }
@@ -40,6 +41,9 @@ func (s *Store) Bench(ctx context.Context, viewer, id uuid.UUID) (Bench, error) 
 		if run, err = uuid.Parse(*f); err == nil {
 			b.Followed, err = s.followedPoints(ctx, run)
 		}
+	}
+	if err == nil {
+		b.Fit, err = s.bodyFit(ctx, id)
 	}
 	return b, err
 }

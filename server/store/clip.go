@@ -235,7 +235,7 @@ func (s *Store) RemoveClip(ctx context.Context, viewer, id uuid.UUID) error {
 	return s.freeing(ctx, func(tx *sqlx.Tx) error {
 		for _, sql := range []string{
 			`delete from clip where attempt_id = $1`, `delete from stamp where attempt_id = $1`,
-			`delete from landmark where attempt_id = $1`, `delete from calibration where attempt_id = $1`, `delete from control_point where attempt_id = $1`, `delete from rejected_proposal where attempt_id = $1`, `delete from not_in_film where attempt_id = $1`, `delete from landmark_run where attempt_id = $1`, `delete from point_check where attempt_id = $1`,
+			`delete from landmark where attempt_id = $1`, `delete from calibration where attempt_id = $1`, `delete from control_point where attempt_id = $1`, `delete from rejected_proposal where attempt_id = $1`, `delete from not_in_film where attempt_id = $1`, `delete from landmark_run where attempt_id = $1`, `delete from point_check where attempt_id = $1`, `delete from body_fit where attempt_id = $1`,
 			`delete from command where attempt_id = $1`, `delete from run where attempt_id = $1`, `delete from value where attempt_id = $1`,
 			`update attempt set version = version + 1 where id = $1`,
 			`update task set state = 'cancelled', worker = null, ended = now() where state in ('waiting', 'running') and subject = $1`,
@@ -409,7 +409,7 @@ func (s *Store) MoveClip(ctx context.Context, viewer, id, to uuid.UUID) error {
 		} else if err != nil {
 			return err
 		}
-		for _, table := range []string{"stamp", "landmark", "calibration", "control_point", "rejected_proposal", "not_in_film", "landmark_run", "point_check", "look", "note", "run", "focus", "assignment"} {
+		for _, table := range []string{"stamp", "landmark", "calibration", "control_point", "rejected_proposal", "not_in_film", "landmark_run", "point_check", "body_fit", "look", "note", "run", "focus", "assignment"} {
 			if _, err := tx.ExecContext(ctx, `delete from `+table+` where attempt_id = $1`, to); err != nil {
 				return err
 			}

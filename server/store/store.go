@@ -45,6 +45,7 @@ type Store struct {
 	Pool  *pgxpool.Pool
 	DB    *sqlx.DB
 	finds finds
+	fits  fits
 
 	// Room is asked before films and pictures are stored; nil: nobody watches.
 	Room func(need int64) error

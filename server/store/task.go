@@ -18,6 +18,7 @@ const (
 	TaskDecode  = "decode"  // take a clip apart into pictures; the subject is the clip
 	TaskFilm    = "film"    // film a simulated attempt; the subject is the attempt
 	TaskFollow  = "follow"  // follow an attempt's points; the subject is the attempt
+	TaskFit     = "fit"     // fit a body in space to an attempt's film; the subject is the attempt
 	TaskRejudge = "rejudge" // read an event's attempts anew; the subject is the playbook change
 	TaskScrub   = "scrub"   // take the bytes of what was erased off the disk
 )

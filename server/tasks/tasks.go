@@ -47,7 +47,7 @@ const (
 	patience = 3
 	// slow holds what must keep nobody else waiting: one task after the other.
 	slow = "slow"
-	// reading holds the finding and following of points: as many at a time as there
+	// reading holds the finding and following of points, and the fitting of bodies: as many at a time as there
 	// are processors, less the one that serves.
 	reading = "reading"
 )
@@ -70,6 +70,7 @@ func Start(ctx context.Context, s *store.Store, books map[string]playbook.Event,
 		store.TaskDecode:  clips.decode,
 		store.TaskFilm:    filmer{store: s, enqueue: q.Enqueue}.film,
 		store.TaskFollow:  follower{analysis.Service{Store: s, Playbooks: books}, models}.follow,
+		store.TaskFit:     fitter{analysis.Service{Store: s, Playbooks: books}}.fit,
 		store.TaskRejudge: rejudger{analysis.Service{Store: s, Playbooks: books}}.rejudge,
 		store.TaskScrub:   func(ctx context.Context, _ *run) error { return s.Scrub(ctx) },
 	}}
@@ -130,7 +131,7 @@ func (q *Queue) Enqueue(ctx context.Context, tx *sqlx.Tx, task uuid.UUID, epoch 
 	switch kind {
 	case store.TaskFilm, store.TaskScrub:
 		opts.Queue = slow
-	case store.TaskFollow:
+	case store.TaskFollow, store.TaskFit:
 		opts.Queue = reading
 	}
 	_, err := q.client.InsertTx(ctx, tx.Tx, taskArgs{task, epoch}, opts)

@@ -84,9 +84,11 @@ func (h hand) fit(t testing.TB, k take, s *measure.Recording, start sim.Request)
 	if err != nil {
 		return nil, err
 	}
-	p, err := s.FitProblem(bodyfit.Movement{Pose: func(t float64) map[body.Landmark]r3.Vec { return m.Pose(t) }, Stamps: m.Stamps, Begin: m.Begin(), End: m.End()})
+	p, err := s.FitProblem(view)
 	if err != nil {
 		return nil, err
 	}
+	begin := bodyfit.Movement{Pose: func(t float64) map[body.Landmark]r3.Vec { return m.Pose(t) }, Stamps: m.Stamps, Begin: m.Begin(), End: m.End()}
+	p.Start = begin.Warped(s.Instants())
 	return bodyfit.Find(context.Background(), p, nil)
 }

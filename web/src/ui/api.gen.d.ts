@@ -1275,6 +1275,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{id}/fits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** The last time a body was fitted in space to this attempt's film; an empty list when none was. */
+        get: operations["getLatestFit"];
+        put?: never;
+        /** Fits a body in space to the points that are known on this film, in the background. When it is done, what one picture does not show is read off it. */
+        post: operations["fit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tasks/{id}": {
         parameters: {
             query?: never;
@@ -2592,6 +2612,10 @@ export interface components {
             attempt: string;
             wish: components["schemas"]["SimRequest"];
         };
+        NewFit: {
+            /** Format: uuid */
+            id: string;
+        };
         NewFollowing: {
             /** Format: uuid */
             id: string;
@@ -2601,7 +2625,7 @@ export interface components {
             /** Format: uuid */
             id: string;
             /** @enum {string} */
-            kind: "probe" | "decode" | "film" | "follow" | "rejudge" | "scrub";
+            kind: "probe" | "decode" | "film" | "follow" | "fit" | "rejudge" | "scrub";
             /**
              * Format: uuid
              * @description what it is about: a clip, an attempt or a change of a playbook
@@ -2609,7 +2633,7 @@ export interface components {
             subject?: string;
             /** @enum {string} */
             state: "waiting" | "running" | "done" | "failed" | "cancelled";
-            /** @description pictures, attempts or thousandths that are done */
+            /** @description pictures, attempts, rounds or thousandths that are done */
             done: number;
             /** @description of so many; 0: not known yet */
             total: number;
@@ -4245,6 +4269,14 @@ export interface components {
             lost: number;
             /** @description why they are not joined */
             why?: string;
+            /** @description the body that was fitted in space to this film alone */
+            fit?: {
+                made: boolean;
+                /** @description points, key positions or the camera were changed since: nothing is read off it */
+                stale: boolean;
+                /** @description this film cannot be fitted yet */
+                why?: string;
+            };
         };
         Event: {
             id: string;
@@ -6355,6 +6387,56 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewFollowing"];
+            };
+        };
+        responses: {
+            /** @description It is in line */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Task"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getLatestFit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description One or none */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Task"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    fit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFit"];
             };
         };
         responses: {

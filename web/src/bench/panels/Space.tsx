@@ -6,6 +6,7 @@ import { Button } from '../../ui/Button'
 import { ask, client, type Bench, type Schemas } from '../../ui/client'
 import { upper } from '../../ui/format'
 import type { BenchContext, Tool } from '../benchModel'
+import { FitFilm } from './FitFilm'
 import { Fold, Plain, Small } from './Film'
 import { Hint } from '../../ui/Panel'
 
@@ -107,6 +108,7 @@ export function Space({
           Press on: {tool.name}. Any picture that shows it will do; this is picture {frame}.
         </Text>
       )}
+      <FitFilm context={context} />
       <OwnPlace taken={all.map((p) => p.name)} onTool={onTool} />
       <OtherFilm context={context} space={space} onChange={onChange} />
     </Fold>
