@@ -71,6 +71,7 @@ proof: build
 	NEOKINEMA_COVERAGE=$(CURDIR)/docs/coverage.md go test -count=1 -timeout 60m -run AtLength ./test/truth
 	NEOKINEMA_PROPOSALS=$(CURDIR)/docs/proposals.md go test -count=1 -timeout 30m -run ProposalsAgainst ./test/truth
 	NEOKINEMA_FILMS=$(CURDIR)/docs/diagnosis.md go test -count=1 -timeout 60m -run TestWhatUsualFilms ./test/truth
+	NEOKINEMA_ONE_FILM=$(CURDIR)/docs/one-film.md go test -count=1 -timeout 60m -run OneFilmFitted ./test/truth
 	NEOKINEMA_DIAGNOSIS=$(CURDIR)/docs/diagnosis.md go test -count=1 -timeout 180m -run TestDiagnosis ./test/truth
 	go run ./test/proof docs/proof.md
 

@@ -2,7 +2,9 @@ package e2e
 
 import (
 	"fmt"
+	"math"
 	"os"
+	"path"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -11,6 +13,7 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/body"
+	core "neokinema/core/measure"
 	"neokinema/core/sim"
 	"neokinema/demo"
 	"neokinema/server/render"
@@ -82,6 +85,7 @@ func TestTheFirstReadingIsCounted(t *testing.T) {
 			}
 			if f.scene.Camera.View == "back" {
 				findsTheCircle(t, c)
+				fitsTheFilm(t, c, coach, p.Base, truth)
 			}
 		})
 	}
@@ -100,6 +104,46 @@ func findsTheCircle(t *testing.T, c *drive.Coach) {
 		c.Shot(shot)
 	}
 	fits(t, c)
+}
+
+// fitsTheFilm fits a body to this one film, by points that the server found: what one
+// picture does not show is read off it, says so, and holds the truth inside its ±.
+func fitsTheFilm(t *testing.T, c *drive.Coach, coach *caller, base string, truth sim.Truth) {
+	t.Helper()
+	c.Press("Fit this film")
+	c.WaitLong(`() => document.body.innerText.includes('A body is fitted to this film')`)
+	c.See("named “one film, fitted in space”")
+	if shot := os.Getenv("SHOT_FIT"); shot != "" {
+		c.Shot(shot)
+	}
+	fits(t, c)
+	id := path.Base(path.Dir(c.Page.MustInfo().URL))
+	var reading struct {
+		Values []struct {
+			Key, Unit, Seen string
+			Value, U        float64
+		}
+	}
+	coach.ask("GET", base+"/api/attempts/"+id+"/reading", nil, &reading)
+	inside, all := 0, 0
+	for _, v := range reading.Values {
+		want, known := truth.Measures[v.Key]
+		if v.Seen != core.FittedMethod || !known {
+			continue
+		}
+		off := v.Value - want
+		if v.Unit == "deg" {
+			off = math.Remainder(off, 360)
+		}
+		if all++; math.Abs(off) <= 2*v.U {
+			inside++
+		} else {
+			t.Logf("%s is %.3g ± %.2g, in truth %.3g", v.Key, v.Value, 2*v.U, want)
+		}
+	}
+	if all < 25 || inside*10 < 8*all {
+		t.Errorf("of %d values off the fitted body %d hold the truth", all, inside)
+	}
 }
 
 // rendered is a film's file under testdata, beside the mark of the truth that it was

@@ -28,8 +28,10 @@ type filming struct {
 	// circle: the throwing circle, if there is one, is found on the film. Its points
 	// miss by the placing error.
 	circle bool
-	px     float64
-	told   float64
+	// fit: besides, points are followed on every picture, and a body is fitted.
+	fit  bool
+	px   float64
+	told float64
 }
 
 // filmings are the settings by which the measures of one film are judged. The
@@ -38,6 +40,7 @@ type filming struct {
 var filmings = []filming{
 	{name: "one usual film", rate: 240, px: 2, told: 2},
 	{name: "one usual film and its circle", rate: 240, circle: true, px: 2, told: 2},
+	{name: "one usual film, its circle and a fit", rate: 120, circle: true, fit: true, px: 2, told: 2},
 	{name: "one usual film", rate: 120, px: 2, told: 2},
 	{name: "one usual film", rate: 60, px: 2, told: 2},
 	{name: "one usual film", rate: 240, px: 1, told: 1},
@@ -98,6 +101,9 @@ func (f filming) focuses(t testing.TB, p patient, s shots, seed uint64) (out []s
 		s := h.lay(t, first)
 		if f.circle {
 			h.standOnCircle(t, first, s)
+		}
+		if f.fit {
+			h.useFit(t, p, first, s)
 		}
 		values = measure.Evaluate(s)
 	case "apart":

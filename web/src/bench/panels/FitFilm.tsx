@@ -44,7 +44,8 @@ export function FitFilm({ context }: { context: BenchContext }) {
   const failed = task?.state === 'failed' ? task.message : ''
   const read = context.reading?.values.filter((v) => v.seen === method).length ?? 0
   return (
-    <Box mt="8px" fontSize="13px">
+    <Box mt="10px" fontSize="13px">
+      <Text fontWeight="700">This film alone</Text>
       {busy ? (
         <>
           <Text role="status">

@@ -1,6 +1,6 @@
 import { Box, Flex, Input, Text, chakra } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { Fragment, useState } from 'react'
 import { Button } from '../../ui/Button'
 import { ask, client, type Judged, type Key } from '../../ui/client'
 import { inUnit, known, plusMinus, spoken, upper } from '../../ui/format'
@@ -41,7 +41,7 @@ export function Measure({
   onNextRung?: () => void
   /** What is to be looked at before all else. */
   first: React.ReactNode
-  /** Following the points. */
+  /** Following the points, and what is in space; it stays as it is when another picture is shown. */
   children: React.ReactNode
 }) {
   const extras = context.reading?.extras.filter((x) => x.frame === frame) ?? []
@@ -55,7 +55,7 @@ export function Measure({
             first.
           </Hint>
         </Section>
-        {children}
+        <Fragment key="rest">{children}</Fragment>
         <Marks context={context} frame={frame} tool={tool} onTool={onTool} />
         <Hand context={context} frame={frame} tool={tool} onTool={onTool} />
       </>
@@ -140,7 +140,7 @@ export function Measure({
       <Values title="Values" values={values.filter((v) => !v.record)} context={context} />
       <Values title="For the record" values={values.filter((v) => v.record)} context={context} />
       <Moved context={context} />
-      {children}
+      <Fragment key="rest">{children}</Fragment>
       {marked && <Marks context={context} frame={frame} tool={tool} onTool={onTool} />}
       <Hand
         context={context}

@@ -108,8 +108,8 @@ export function Space({
           Press on: {tool.name}. Any picture that shows it will do; this is picture {frame}.
         </Text>
       )}
-      <FitFilm context={context} />
       <OwnPlace taken={all.map((p) => p.name)} onTool={onTool} />
+      <FitFilm context={context} />
       <OtherFilm context={context} space={space} onChange={onChange} />
     </Fold>
   )
