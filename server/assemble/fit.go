@@ -6,7 +6,6 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
-	"math"
 	"slices"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -45,8 +44,8 @@ func useFit(s *measure.Recording, e playbook.Event, b store.Bench) *FittedBody {
 
 // fitProblem is what is known of a film, without a movement to begin from.
 func fitProblem(s *measure.Recording, e playbook.Event, b store.Bench) (bodyfit.Problem, error) {
-	if !slices.Contains(sim.Events(), e.ID) {
-		return bodyfit.Problem{}, store.Invalid("no movement is known yet from which a fit of this event could begin")
+	if e.Ground.Kind != "circle" || e.Views[0] != "back" || b.Clip == nil || b.Clip.View != "back" || !slices.Contains(sim.Events(), e.ID) {
+		return bodyfit.Problem{}, store.Invalid("so far a body is fitted to films of turning throws from behind")
 	}
 	view, err := believedView(s, b)
 	if err != nil {
@@ -62,23 +61,19 @@ func fitProblem(s *measure.Recording, e playbook.Event, b store.Bench) (bodyfit.
 	return p, nil
 }
 
-// lookU is how well the view says which way a camera looks, radians: common practice.
+// lookU is how well a view from behind says that a camera looks along the throw, radians:
+// common practice.
 const lookU = 0.3
 
 // believedView is where a film's camera stood by the points of known places and by what
 // is usual of a camera in somebody's hands.
 func believedView(s *measure.Recording, b store.Bench) (optics.View, error) {
-	way, known := heading(b.Clip)
-	if !known {
-		return optics.View{}, store.Invalid("a body is fitted to films from behind and from the side")
-	}
 	space, px := controlPoints(b)
 	if len(space) == 0 {
 		return optics.View{}, store.Invalid("where the camera stood is not known: find the circle, or mark points of known places")
 	}
 	believed := optics.Held
-	sin, cos := math.Sincos(way)
-	believed.Looks, believed.LooksU = r2.Vec{X: cos, Y: sin}, lookU
+	believed.Looks, believed.LooksU = r2.Vec{X: 1}, lookU
 	d, u := s.Calibration.CameraDistance()
 	believed.Distance, believed.DistanceU = d, u/d
 	view, err := optics.ResectWith(believed, space, px, middle(b), MarkU(b))
@@ -86,23 +81,6 @@ func believedView(s *measure.Recording, b store.Bench) (optics.View, error) {
 		return view, store.Invalid(err.Error())
 	}
 	return view, nil
-}
-
-// heading is the way in which a clip's camera looks along the ground, radians from the
-// throw to its left; false where the view does not say.
-func heading(c *store.Clip) (way float64, known bool) {
-	switch {
-	case c == nil:
-		return 0, false
-	case c.View == "back":
-		return 0, true
-	case c.View == "side-open" || c.View == "side-closed":
-		if c.Rightward {
-			return math.Pi / 2, true
-		}
-		return -math.Pi / 2, true
-	}
-	return 0, false
 }
 
 // inputOf tells one problem from another.
