@@ -3,9 +3,12 @@ package api_test
 import (
 	"math"
 	"testing"
+	"time"
 
+	"neokinema/core/measure"
 	"neokinema/demo"
 	"neokinema/server/analysis"
+	"neokinema/server/api"
 	"neokinema/server/store"
 )
 
@@ -18,6 +21,7 @@ func TestTheCircleIsFound(t *testing.T) {
 	athlete, attempt := store.NewID().String(), store.NewID().String()
 	h.want(200, "POST", "/api/athletes", map[string]any{"id": athlete, "name": "Runa Selwick", "sex": "woman", "birthYear": 2001, "heightM": 1.80, "frontLeg": "L", "level": "trained"}, nil)
 	h.want(200, "POST", "/api/attempts", map[string]any{"id": attempt, "athleteId": athlete, "event": "discus", "variant": "full", "day": "2026-11-20", "place": "Saltmere oval"}, nil)
+	h.refused(422, "not ready", "POST", "/api/attempts/"+attempt+"/fits", map[string]any{"id": store.NewID().String()})
 	circle := "/api/attempts/" + attempt + "/circle"
 	h.refused(422, "has no film yet", "GET", circle, nil)
 	film, err := demo.Clip("discus-clean-back")
@@ -72,4 +76,58 @@ func TestTheCircleIsFound(t *testing.T) {
 	if len(b.Calibration.ControlPoints) != len(found.Points) || r.Space.Stand.Why != "" || r.Space.Stand.Miss > 2 {
 		t.Errorf("with them the camera stands %+v", r.Space.Stand)
 	}
+	h.fitted(attempt, do)
+}
+
+// fitted fits a body to the film of an attempt, which is set aside once something is
+// changed that it rests on.
+func (h *house) fitted(attempt string, do func(map[string]any) api.Bench) {
+	h.t.Helper()
+	fits, id := "/api/attempts/"+attempt+"/fits", store.NewID().String()
+	h.refused(422, "stamp the key positions first", "POST", fits, map[string]any{"id": id})
+	for keyID, frame := range map[string]int{"start-ds": 10, "push-off": 30} {
+		do(map[string]any{"kind": "stamp", "keyId": keyID, "frame": frame})
+	}
+	var task api.Task
+	h.want(200, "POST", fits, map[string]any{"id": id}, &task)
+	h.want(200, "POST", fits, map[string]any{"id": id}, &task) // the same request twice
+	var list []api.Task
+	for begun := time.Now(); task.State == "waiting" || task.State == "running"; time.Sleep(50 * time.Millisecond) {
+		if h.want(200, "GET", fits, nil, &list); time.Since(begun) > 5*time.Minute {
+			h.t.Fatalf("no body is fitted after five minutes: %+v", list)
+		}
+		task = list[0]
+	}
+	if task.State != "done" || len(list) != 1 {
+		h.t.Fatalf("the fit ends as %+v", list)
+	}
+	type reading struct {
+		Space struct {
+			Fit struct {
+				Made, Stale bool
+				Why         string
+			}
+		}
+		Values []struct{ Key, Seen string }
+	}
+	var r reading
+	read := func() (seen int) {
+		r = reading{}
+		h.want(200, "GET", "/api/attempts/"+attempt+"/reading", nil, &r)
+		for _, v := range r.Values {
+			if v.Seen == measure.FittedMethod {
+				seen++
+			}
+		}
+		return seen
+	}
+	if n := read(); n == 0 || !r.Space.Fit.Made || r.Space.Fit.Stale || r.Space.Fit.Why != "" {
+		h.t.Errorf("%d values are read off %+v", n, r.Space.Fit)
+	}
+	do(map[string]any{"kind": "stamp", "keyId": "push-off", "frame": 31})
+	if n := read(); n != 0 || !r.Space.Fit.Stale {
+		h.t.Errorf("after a change %d values are read off %+v", n, r.Space.Fit)
+	}
+	do(map[string]any{"kind": "view", "view": "side-open", "rightward": true})
+	h.refused(422, "turning throws from behind", "POST", fits, map[string]any{"id": store.NewID().String()})
 }
