@@ -1,6 +1,7 @@
 import { Box, Text, chakra } from '@chakra-ui/react'
 import { memo, useEffect, useRef } from 'react'
 import { KeyPoseIcon } from './KeyPoseIcon'
+import { AttemptPicture } from '../ui/AttemptPicture'
 import { worstVerdict, Shape } from '../ui/Verdict'
 import { seconds } from '../ui/format'
 import { decoding, frameUrl } from './frames'
@@ -38,6 +39,16 @@ function Thumb({ context, frame }: { context: BenchContext; frame: number }) {
   )
 }
 
+/** The placed figure of a key position on paper, where there is no film. */
+function Drawn({ context, keyId }: { context: BenchContext; keyId: string }) {
+  const { id, landmarks } = context.bench
+  return (
+    <Box flex="none" aria-hidden borderRadius="4px" overflow="hidden" w={`${thumb}px`} h={`${thumb}px`}>
+      <AttemptPicture attempt={id} filmless landmarks={landmarks.length} keyId={keyId} alt="" none="" />
+    </Box>
+  )
+}
+
 /** The key positions down the left edge; going along it is going through the movement. */
 export const Ladder = memo(function Ladder({
   context,
@@ -56,6 +67,8 @@ export const Ladder = memo(function Ladder({
   }, [current])
   const { bench, event, reading } = context
   const keyTimes = Object.fromEntries(reading?.keyTimes.map((b) => [b.keyId, b]) ?? [])
+  const filmless = !!bench.clip?.filmless
+  const placed = new Set(filmless ? bench.landmarks.map((l) => l.frame) : [])
   return (
     <Box
       as="nav"
@@ -126,7 +139,9 @@ export const Ladder = memo(function Ladder({
                             : ''}
               </Text>
             </Box>
-            {stamped ? (
+            {stamped && placed.has(frame) ? (
+              <Drawn context={context} keyId={k.id} />
+            ) : stamped && !filmless ? (
               <Thumb context={context} frame={frame} />
             ) : (
               <KeyPoseIcon context={context} place={k.id} size={26} />
