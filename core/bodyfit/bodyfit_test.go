@@ -2,8 +2,10 @@ package bodyfit
 
 import (
 	"context"
+	"maps"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -135,8 +137,9 @@ func watched(t *testing.T, tall float64, r *rand.Rand) Problem {
 		p.Times = append(p.Times, when)
 		p.Feet[body.Left], p.Feet[body.Right] = append(p.Feet[body.Left], OnGround), append(p.Feet[body.Right], OnGround)
 		seen := map[body.Landmark]Seen{}
-		for l, at := range squatter(when, tall, turns) {
-			q := shot(at)
+		pose := squatter(when, tall, turns)
+		for _, l := range slices.Sorted(maps.Keys(pose)) {
+			q := shot(pose[l])
 			seen[l] = Seen{r2.Vec{X: q.X + r.NormFloat64(), Y: q.Y + r.NormFloat64()}, 1}
 		}
 		p.Pictures = append(p.Pictures, Picture{when, seen})
@@ -147,36 +150,38 @@ func watched(t *testing.T, tall float64, r *rand.Rand) Problem {
 }
 
 // One camera shows how deep somebody squats toward it and how far the shoulders turn:
-// places within a few centimetres, as far off as the draws say.
+// places within some centimetres, as far off as the draws say.
 func TestABodyIsFittedToOneFilm(t *testing.T) {
 	const tall = 1.8
-	p := watched(t, tall, rand.New(rand.NewPCG(3, 4)))
-	rounds := 0
-	f, err := Find(context.Background(), p, func(done, of int) { rounds = max(rounds, done) })
-	if err != nil {
-		t.Fatal(err)
-	}
-	if err := f.Good(); err != nil || rounds == 0 {
-		t.Errorf("after %d rounds: %v", rounds, err)
-	}
-	m := f.Movements(12, 1)
 	var off, spread, n float64
-	for _, when := range p.Times {
-		truth, best := squatter(when, tall, turns), m.Pose(m.Best, when)
-		for _, l := range []body.Landmark{"knee.L", "knee.R", "hip.L", "hip.R", "shoulder.L", "shoulder.R"} {
-			off += r3.Norm2(r3.Sub(best[l], truth[l]))
-			for _, draw := range m.Draws {
-				spread += r3.Norm2(r3.Sub(m.Pose(draw, when)[l], best[l])) / float64(len(m.Draws))
+	for seed := range uint64(4) {
+		p := watched(t, tall, rand.New(rand.NewPCG(seed, 4)))
+		rounds := 0
+		f, err := Find(context.Background(), p, func(done, of int) { rounds = max(rounds, done) })
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := f.Good(); err != nil || rounds == 0 {
+			t.Errorf("after %d rounds: %v", rounds, err)
+		}
+		m := f.Movements(12, 1)
+		for _, when := range p.Times {
+			truth, best := squatter(when, tall, turns), m.Pose(m.Best, when)
+			for _, l := range []body.Landmark{"knee.L", "knee.R", "hip.L", "hip.R", "shoulder.L", "shoulder.R"} {
+				off += r3.Norm2(r3.Sub(best[l], truth[l]))
+				for _, draw := range m.Draws {
+					spread += r3.Norm2(r3.Sub(m.Pose(draw, when)[l], best[l])) / float64(len(m.Draws))
+				}
+				n++
 			}
-			n++
+		}
+		if m.Pose(m.Best, p.Times[len(p.Times)-1]+1) != nil {
+			t.Error("there is a body after the film's end")
 		}
 	}
 	off, spread = math.Sqrt(off/n), math.Sqrt(spread/n)
-	if off > 0.06 || off > 2*spread || spread > 0.1 {
+	if off > 0.1 || off > 1.4*spread || spread > 0.1 {
 		t.Errorf("places are %.3f m off, where the draws spread by %.3f m", off, spread)
-	}
-	if m.Pose(m.Best, p.Times[len(p.Times)-1]+1) != nil {
-		t.Error("there is a body after the film's end")
 	}
 }
 
@@ -210,5 +215,27 @@ func TestAMovementIsWarpedToAFilm(t *testing.T) {
 		if got := at(film)["neck"].X; math.Abs(got-own) > 1e-9 {
 			t.Errorf("%.2f s of the film are %.3f s of the movement, want %.3f", film, got, own)
 		}
+	}
+}
+
+// Draws that differ along the line of sight alone leave nothing open across it, and what
+// all points share is told from what one has for itself.
+func TestSpreadsAreToldAlongTheLineOfSightAndAcrossIt(t *testing.T) {
+	flat := func(kneeX, kneeY, neckX float64) []float32 {
+		return narrow([]float64{kneeX, kneeY, 1, neckX, 0, 1, kneeX, kneeY, 1, neckX, 0, 1, kneeX, kneeY, 1, neckX, 0, 1, kneeX, kneeY, 1, neckX, 0, 1})
+	}
+	m := Movements{
+		Times: []float64{0, 1, 2, 3}, Points: []body.Landmark{"knee.L", "neck"}, Best: flat(0, 0, 0),
+		Draws: [][]float32{flat(0.3, 0.1, 0.1), flat(-0.3, -0.1, -0.1)},
+	}
+	got := m.Spreads(1.5, r3.Vec{X: -10, Z: 1})
+	for l, want := range map[body.Landmark]Spread{"knee.L": {0.1 / math.Sqrt2, 0.3, 0.2}, "neck": {0, 0.1, 0.2}} {
+		s := got[l]
+		if math.Abs(s.Across-want.Across)+math.Abs(s.Along-want.Along)+math.Abs(s.Shared-want.Shared) > 1e-6 {
+			t.Errorf("%s: %+v, want %+v", l, s, want)
+		}
+	}
+	if m.Spreads(9, r3.Vec{}) != nil {
+		t.Error("there are spreads after the film's end")
 	}
 }

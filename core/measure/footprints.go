@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"neokinema/core/body"
+	"neokinema/core/optics"
 	"neokinema/core/playbook"
 )
 
@@ -48,7 +49,7 @@ type Margin struct {
 type FootprintMap struct {
 	Of       playbook.Surface `json:"of"`
 	Prints   []Footprint      `json:"prints"`
-	Hips     []GroundPoint    `json:"hips"` // with two films
+	Hips     []GroundPoint    `json:"hips"` // with two films, or a body fitted to one
 	Margin   *Margin          `json:"margin,omitempty"`
 	Missing  []Missing        `json:"missing"` // what would show more
 	Mirrored bool             `json:"mirrored"`
@@ -90,7 +91,7 @@ func FootprintMapOf(s *Recording) *FootprintMap {
 			out.margin(p)
 		}
 	}
-	for frame, spots := range s.reconstructed {
+	for frame, spots := range s.places() {
 		l, okL := spots[body.Landmark("hip."+string(body.Left))]
 		r, okR := spots[body.Landmark("hip."+string(body.Right))]
 		if okL && okR {
@@ -103,6 +104,14 @@ func FootprintMapOf(s *Recording) *FootprintMap {
 	}
 	slices.SortFunc(out.Hips, func(a, b GroundPoint) int { return a.Frame - b.Frame })
 	return out
+}
+
+// places are those in space: of two films, or of the body fitted to one.
+func (s *Recording) places() map[int]map[body.Landmark]optics.Point3D {
+	if s.reconstructed == nil && s.fit != nil {
+		return s.fit.best.places
+	}
+	return s.reconstructed
 }
 
 // sideways are the views from which places along the line of travel are seen.

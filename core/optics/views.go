@@ -182,6 +182,29 @@ func (v View) Doubts() int { return len(v.off) }
 // one standard uncertainty off in one of these directions.
 func (v View) Doubt(k int, p r3.Vec) r2.Vec { return r2.Sub(v.off[k].px(p), v.at.px(p)) }
 
+// Matrix is the projection of a picture to which the camera has moved, by rows: three
+// sums of the columns x, y, z (m) and 1; the first two over the third are the pixel. The
+// third is how far a point is in front of the camera, m.
+func (v View) Matrix(moved Movement) [12]float64 {
+	var out [12]float64
+	for i := range 3 {
+		for j := range 4 {
+			for k := range 3 {
+				out[4*i+j] += moved.h[3*i+k] * v.at[4*k+j]
+			}
+		}
+	}
+	size := math.Sqrt(out[8]*out[8] + out[9]*out[9] + out[10]*out[10])
+	turn := mat.NewDense(3, 3, []float64{out[0], out[1], out[2], out[4], out[5], out[6], out[8], out[9], out[10]})
+	if mat.Det(turn) < 0 { // a picture is not a mirror
+		size = -size
+	}
+	for i := range out {
+		out[i] /= size
+	}
+	return out
+}
+
 // Centre is where the camera stands, m.
 func (v View) Centre() r3.Vec {
 	m := mat.NewDense(3, 3, []float64{v.at[0], v.at[1], v.at[2], v.at[4], v.at[5], v.at[6], v.at[8], v.at[9], v.at[10]})

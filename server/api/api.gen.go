@@ -1062,6 +1062,12 @@ type FilmHead struct {
 // Finding defines model for Finding.
 type Finding = judge.Finding
 
+// FittedLimb defines model for FittedLimb.
+type FittedLimb = measure.FittedLimb
+
+// FittedMovement defines model for FittedMovement.
+type FittedMovement = assemble.FittedMovement
+
 // FlightSpan defines model for FlightSpan.
 type FlightSpan = assemble.Phase
 
@@ -2010,6 +2016,17 @@ type GetFigureParams struct {
 	KeyId string `form:"keyId" json:"keyId"`
 }
 
+// GetFittedLimbParams defines parameters for GetFittedLimb.
+type GetFittedLimbParams struct {
+	Frame int `form:"frame" json:"frame"`
+
+	// From a landmark
+	From string `form:"from" json:"from"`
+
+	// To the other end
+	To string `form:"to" json:"to"`
+}
+
 // GetPedalParams defines parameters for GetPedal.
 type GetPedalParams struct {
 	// Target front knee to aim at, degrees
@@ -2323,6 +2340,12 @@ type ServerInterface interface {
 	// Fit Fits a body in space to the points that are known on this film, in the background. When it is done, what one picture does not show is read off it.
 	// (POST /api/attempts/{id}/fits)
 	Fit(ctx *echo.Context, id Id) error
+	// GetFittedBody The body that was fitted in space to this attempt's film, picture by picture, to be drawn; refused where nothing is fitted or something was changed since.
+	// (GET /api/attempts/{id}/fits/body)
+	GetFittedBody(ctx *echo.Context, id Id) error
+	// GetFittedLimb How well a limb of the fitted body is known on a picture, and what would make it sharper.
+	// (GET /api/attempts/{id}/fits/limb)
+	GetFittedLimb(ctx *echo.Context, id Id, params GetFittedLimbParams) error
 	// GetLatestFollowing The last time this attempt's points were followed; an empty list when they never were.
 	// (GET /api/attempts/{id}/followings)
 	GetLatestFollowing(ctx *echo.Context, id Id) error
@@ -3082,6 +3105,61 @@ func (w *ServerInterfaceWrapper) Fit(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.Fit(ctx, id)
+	return err
+}
+
+// GetFittedBody converts echo context to params.
+func (w *ServerInterfaceWrapper) GetFittedBody(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetFittedBody(ctx, id)
+	return err
+}
+
+// GetFittedLimb converts echo context to params.
+func (w *ServerInterfaceWrapper) GetFittedLimb(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetFittedLimbParams
+	// ------------- Required query parameter "frame" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "frame", ctx.QueryParams(), &params.Frame, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter frame: %s", err))
+	}
+
+	// ------------- Required query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "from", ctx.QueryParams(), &params.From, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from: %s", err))
+	}
+
+	// ------------- Required query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "to", ctx.QueryParams(), &params.To, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter to: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetFittedLimb(ctx, id, params)
 	return err
 }
 
@@ -4550,6 +4628,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/attempts/:id/followings", wrapper.Follow, options.OperationMiddlewares["follow"]...)
 	router.GET(options.BaseURL+"/api/attempts/:id/fits", wrapper.GetLatestFit, options.OperationMiddlewares["getLatestFit"]...)
 	router.POST(options.BaseURL+"/api/attempts/:id/fits", wrapper.Fit, options.OperationMiddlewares["fit"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/fits/body", wrapper.GetFittedBody, options.OperationMiddlewares["getFittedBody"]...)
+	router.GET(options.BaseURL+"/api/attempts/:id/fits/limb", wrapper.GetFittedLimb, options.OperationMiddlewares["getFittedLimb"]...)
 	router.DELETE(options.BaseURL+"/api/tasks/:id", wrapper.CancelTask, options.OperationMiddlewares["cancelTask"]...)
 	router.GET(options.BaseURL+"/api/tasks/:id", wrapper.GetTask, options.OperationMiddlewares["getTask"]...)
 	router.GET(options.BaseURL+"/api/followings/:id/paths", wrapper.GetPaths, options.OperationMiddlewares["getPaths"]...)

@@ -35,6 +35,7 @@ func bodies(ids map[string]string) map[string]any {
 		"keepPain":   map[string]any{"id": store.NewID(), "athleteId": ids["athlete"], "region": "knee", "side": "left", "noted": "2026-11-24"},
 		"addPlan":    []any{map[string]any{"id": store.NewID(), "athleteId": ids["athlete"], "day": "2026-11-30", "kind": "drill", "words": "theirs"}},
 		"changePlan": map[string]any{"id": ids["plan"], "athleteId": ids["athlete"], "day": "2026-12-30", "kind": "drill", "words": "theirs"},
+		"fit":        map[string]any{"id": store.NewID()},
 		"setDial":    map[string]any{"dial": "clock-a"}, "pickAttempt": map[string]any{"why": "theirs"},
 	}
 }
@@ -161,6 +162,8 @@ func (h *house) walk(ids map[string]string, visit func(op *openapi3.Operation, m
 				at += "?event=hammer&key=release-speed@release"
 			case "getPin":
 				at += "?landmark=hip.L&frame=0&to=9"
+			case "getFittedLimb":
+				at += "?frame=20&from=hip.L&to=knee.L"
 			}
 			visit(op, method, at, bodies(ids)[op.OperationID])
 			n++

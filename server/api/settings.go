@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/http"
 	"strings"
+	"time"
 
 	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
@@ -162,11 +163,12 @@ func (s *Server) AddToken(c *echo.Context) error {
 		return store.Invalid(fmt.Sprintf("a token lasts between 1 and %d days", mostTokenDays))
 	}
 	secret, hash := auth.Token()
-	t := store.Token{ID: store.NewID(), Name: strings.TrimSpace(in.Name), Expires: s.Now().AddDate(0, 0, days), ReadsOnly: in.ReadsOnly}
-	if err := s.Store.AddToken(c.Request().Context(), me(c).ID, t, hash); err != nil {
+	t := store.Token{ID: store.NewID(), Name: strings.TrimSpace(in.Name), ReadsOnly: in.ReadsOnly}
+	expires, err := s.Store.AddToken(c.Request().Context(), me(c).ID, t, time.Duration(days)*24*time.Hour, hash)
+	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, NewTokenAnswer{Id: t.ID, Name: t.Name, Secret: secret, Expires: t.Expires})
+	return c.JSON(http.StatusOK, NewTokenAnswer{Id: t.ID, Name: t.Name, Secret: secret, Expires: expires})
 }
 
 // RevokeToken takes a token away.

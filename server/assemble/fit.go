@@ -125,11 +125,10 @@ func Fit(ctx context.Context, e playbook.Event, b store.Bench, pts []int64, prog
 	if err != nil {
 		return m, "", err
 	}
-	clean, err := sim.Simulate(sim.Request{Event: e.ID, Variant: b.Attempt.Variant, Athlete: sim.Athlete{HeightM: b.Athlete.HeightM, Sex: s.Sex, Side: own(e, b)}})
+	begin, err := cleanMovement(s, e, b)
 	if err != nil {
-		return m, "", store.Invalid(err.Error())
+		return m, "", err
 	}
-	begin := bodyfit.Movement{Pose: func(t float64) map[body.Landmark]r3.Vec { return clean.Pose(t) }, Stamps: clean.Stamps, Begin: clean.Begin(), End: clean.End()}
 	p.Start = begin.Warped(s.Instants())
 	f, err := bodyfit.Find(ctx, p, progress)
 	if err != nil {
@@ -139,4 +138,13 @@ func Fit(ctx context.Context, e playbook.Event, b store.Bench, pts []int64, prog
 		return m, "", store.Invalid(err.Error())
 	}
 	return f.Movements(measure.FitDraws, uint64(len(p.Times))), inputOf(p), nil
+}
+
+// cleanMovement is the simulated athlete's, clean, in a body as tall as the athlete's.
+func cleanMovement(s *measure.Recording, e playbook.Event, b store.Bench) (bodyfit.Movement, error) {
+	clean, err := sim.Simulate(sim.Request{Event: e.ID, Variant: b.Attempt.Variant, Athlete: sim.Athlete{HeightM: b.Athlete.HeightM, Sex: s.Sex, Side: own(e, b)}})
+	if err != nil {
+		return bodyfit.Movement{}, store.Invalid(err.Error())
+	}
+	return bodyfit.Movement{Pose: func(t float64) map[body.Landmark]r3.Vec { return clean.Pose(t) }, Stamps: clean.Stamps, Begin: clean.Begin(), End: clean.End()}, nil
 }

@@ -181,7 +181,7 @@ func TestTokensLetScriptsIn(t *testing.T) {
 	s, a := club(t, "six loud hurdles")
 	secret, hash := auth.Token()
 	id := store.NewID()
-	if err := s.AddToken(t.Context(), a.ID, store.Token{ID: id, Name: "timing script", Expires: time.Now().Add(time.Hour)}, hash); err != nil {
+	if _, err := s.AddToken(t.Context(), a.ID, store.Token{ID: id, Name: "timing script"}, time.Hour, hash); err != nil {
 		t.Fatal(err)
 	}
 	bearer := func(secret string) *http.Request {
@@ -271,7 +271,7 @@ func TestTokensEnd(t *testing.T) {
 	s, a := club(t, "six loud hurdles")
 	with := func(lasts time.Duration, readsOnly bool) *http.Request {
 		secret, hash := auth.Token()
-		if err := s.AddToken(t.Context(), a.ID, store.Token{ID: store.NewID(), Name: "script", Expires: time.Now().Add(lasts), ReadsOnly: readsOnly}, hash); err != nil {
+		if _, err := s.AddToken(t.Context(), a.ID, store.Token{ID: store.NewID(), Name: "script", ReadsOnly: readsOnly}, lasts, hash); err != nil {
 			t.Fatal(err)
 		}
 		r := httptest.NewRequest("GET", "/", nil)

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"errors"
 	"strings"
 	"time"
 
@@ -21,14 +22,18 @@ type Token struct {
 // mostTokens is how many an account may have.
 const mostTokens = 20
 
-// AddToken keeps a token by the hash of its secret.
-func (s *Store) AddToken(ctx context.Context, account uuid.UUID, t Token, hash []byte) error {
+// AddToken keeps a token by the hash of its secret, for a while, and tells when it
+// ends: by the database's clock, which later says whether it has ended.
+func (s *Store) AddToken(ctx context.Context, account uuid.UUID, t Token, lasts time.Duration, hash []byte) (expires time.Time, err error) {
 	if t.Name == "" {
-		return invalid("name the token after the script that will use it")
+		return expires, invalid("name the token after the script that will use it")
 	}
-	r, err := s.DB.ExecContext(ctx, `insert into token (id, account_id, name, token_hash, expires, reads_only) select $1, $2, $3, $4, $5, $6
-		where (select count(*) from token where account_id = $2 and expires > now()) < $7`, t.ID, account, t.Name, hash, t.Expires, t.ReadsOnly, mostTokens)
-	return changed(r, err, "you have 20 tokens: revoke one that is no longer used")
+	err = notFound(s.DB.GetContext(ctx, &expires, `insert into token (id, account_id, name, token_hash, expires, reads_only) select $1, $2, $3, $4, now() + make_interval(secs => $5), $6
+		where (select count(*) from token where account_id = $2 and expires > now()) < $7 returning expires`, t.ID, account, t.Name, hash, lasts.Seconds(), t.ReadsOnly, mostTokens))
+	if errors.Is(err, ErrNotFound) {
+		return expires, invalid("you have 20 tokens: revoke one that is no longer used")
+	}
+	return expires, err
 }
 
 // Tokens are an account's, newest first.

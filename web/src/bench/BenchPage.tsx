@@ -1,5 +1,5 @@
 import { Box, Flex, Grid, Text, chakra } from '@chakra-ui/react'
-import { memo, useCallback, useDeferredValue, useEffect, useMemo, useRef } from 'react'
+import { lazy, memo, Suspense, useCallback, useDeferredValue, useEffect, useMemo, useRef } from 'react'
 import { Link, useParams } from 'react-router'
 import type { Bench, Event } from '../ui/client'
 import { DialContext } from '../ui/dial'
@@ -35,6 +35,7 @@ import { Score } from './score/Score'
 import { SecondView } from './SecondView'
 import { Finding } from './stage/Finding'
 import { Stage } from './stage/Stage'
+import { StageChoice } from './stage/StageChoice'
 import { useBench } from './useBench'
 import { useBenchKeys } from './useBenchKeys'
 import { useBenchQueries, usePlaybook } from './useBenchQueries'
@@ -43,6 +44,15 @@ import { isBusy } from './useFilmReading'
 import { usePlayer } from './usePlayer'
 import { useRhythm } from './useRhythm'
 import { useWatched } from './useWatched'
+
+const Fitted = lazy(() => import('./space/FittedStage').then((m) => ({ default: m.FittedStage })))
+
+/** The fitted body; what draws it comes when it is first asked for. */
+const FittedStage = (props: React.ComponentProps<typeof Fitted>) => (
+  <Suspense fallback={<Box flex="1" bg="stage" />}>
+    <Fitted {...props} />
+  </Suspense>
+)
 
 export function BenchPage() {
   const { id = '', stage: named } = useParams()
@@ -127,31 +137,36 @@ const BenchOf = memo(function BenchOf({ id, stage }: { id: string; stage: StageN
   if (table.failure && !bench) return <Broken message={table.failure.message} />
   if (!bench || !event || !context || !hand) return <Opening />
 
-  const picture = ready && frames && (
-    <Stage
-      context={context}
-      clip={clip}
-      frames={frames}
-      frame={frame}
-      arrivals={player.arrivals}
-      placing={stage === 'measure' && (hand.needs.length > 0 || hand.followed.size > 0) && !running}
-      armed={hand.armed}
-      tool={running ? undefined : state.tool}
-      onTool={(tool) => dispatch({ type: 'set', to: { tool } })}
-      shown={shownValues(context, stage, here?.id, state.preview, state.opened)}
-      trails={stage === 'measure' ? state.trails : 'none'}
-      onPreview={(preview) => dispatch({ type: 'set', to: { preview } })}
-      onPlaced={(name) => name === state.picked?.name && dispatch({ type: 'set', to: { picked: undefined } })}
-      caption={here && { name: hand.rungs.map((k) => k.name).join(', '), sees: here.sees }}
-      mirror={state.mirror && stage === 'watch'}
-      pin={referenceSpot(context, state.reference, frame)}
-    >
-      {isBusy(task) && <Finding task={task!} />}
-      {state.secondView && known.other && clocks?.joined && (
-        <SecondView bench={bench} other={known.other} clocks={clocks} frame={frame} />
-      )}
-    </Stage>
-  )
+  const fit = reading?.space.fit
+  const fitted = !!fit?.made && !fit.stale
+  const toPicture = () => dispatch({ type: 'toggle', what: 'fittedBody' })
+  const seen = ready && frames && { context, clip, frames, frame, arrivals: player.arrivals }
+  const picture =
+    seen &&
+    (fitted && state.fittedBody ? (
+      <FittedStage {...seen} onClose={toPicture} />
+    ) : (
+      <Stage
+        {...seen}
+        placing={stage === 'measure' && (hand.needs.length > 0 || hand.followed.size > 0) && !running}
+        armed={hand.armed}
+        tool={running ? undefined : state.tool}
+        onTool={(tool) => dispatch({ type: 'set', to: { tool } })}
+        shown={shownValues(context, stage, here?.id, state.preview, state.opened)}
+        trails={stage === 'measure' ? state.trails : 'none'}
+        onPreview={(preview) => dispatch({ type: 'set', to: { preview } })}
+        onPlaced={(name) => name === state.picked?.name && dispatch({ type: 'set', to: { picked: undefined } })}
+        caption={here && { name: hand.rungs.map((k) => k.name).join(', '), sees: here.sees }}
+        mirror={state.mirror && stage === 'watch'}
+        pin={referenceSpot(context, state.reference, frame)}
+      >
+        {isBusy(task) && <Finding task={task!} />}
+        {fitted && <ToBody onClick={toPicture} />}
+        {state.secondView && known.other && clocks?.joined && (
+          <SecondView bench={bench} other={known.other} clocks={clocks} frame={frame} />
+        )}
+      </Stage>
+    ))
   return (
     <Dials reading={reading}>
       <Grid h="100dvh" templateRows="52px minmax(0, 1fr) auto" templateColumns="minmax(0, 1fr)" overflow="hidden">
@@ -280,6 +295,15 @@ function Dials({ reading, children }: { reading: BenchContext['reading']; childr
   const value = useMemo(() => ({ dial, dials }), [dial, dials])
   return <DialContext value={value}>{children}</DialContext>
 }
+
+/** To the body that was fitted to the film. */
+const ToBody = ({ onClick }: { onClick: () => void }) => (
+  <Box position="absolute" top="12px" right="12px">
+    <StageChoice title="The body that was fitted to this film (B)" onClick={onClick}>
+      Body
+    </StageChoice>
+  </Box>
+)
 
 /** Why the last change was not taken. */
 function Refusal({ says, onClose }: { says: string; onClose: () => void }) {

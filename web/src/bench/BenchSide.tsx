@@ -157,6 +157,7 @@ function Panel({ context, clip, stage, frame, state, dispatch, known, ...on }: P
             frame={frame}
             tool={state.tool}
             onTool={setTool}
+            onBody={() => dispatch({ type: 'set', to: { fittedBody: true } })}
             onChange={on.onChange}
           />
         </Measure>

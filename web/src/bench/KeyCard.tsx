@@ -15,6 +15,7 @@ const keys: [string[], string][] = [
   [['Enter'], 'in Measure: confirm the found points of this picture, and on to the next'],
   [['L'], 'leave the loop'],
   [['M'], 'in Watch: as in a mirror'],
+  [['B'], 'the body that was fitted to this film, or the picture again'],
   [['Z'], 'undo; with Shift, redo'],
   [['P'], 'to the picture: then arrows move a crosshair or nudge the chosen landmark, with Shift ten times as far'],
   [['P … Enter'], 'place or mark at the crosshair'],

@@ -16,6 +16,8 @@ export type BenchState = {
   reference?: ReferencePoint
   /** The second film is shown beside the picture. */
   secondView: boolean
+  /** The fitted body is shown in the place of the picture. */
+  fittedBody: boolean
   /** The attempt that is the score's second voice. */
   secondVoice?: string
   /** The key position that was chosen. */
@@ -36,7 +38,7 @@ export type BenchState = {
 export type BenchAction =
   | { type: 'pass'; pass: number }
   | { type: 'loop'; loop: Loop }
-  | { type: 'toggle'; what: 'rhythm' | 'mirror' | 'secondView' }
+  | { type: 'toggle'; what: 'rhythm' | 'mirror' | 'secondView' | 'fittedBody' }
   | { type: 'set'; to: Partial<Omit<BenchState, 'pass'>> }
   | { type: 'letGo' }
 
@@ -46,6 +48,7 @@ const initial: BenchState = {
   rhythm: false,
   mirror: false,
   secondView: false,
+  fittedBody: false,
   trails: 'one',
   help: false,
   naming: false,

@@ -66,6 +66,7 @@ function press(e: KeyboardEvent, props: Props) {
     a: () => stage === 'split' && props.takeAll(),
     enter: () => stage === 'measure' && !running && props.confirm(),
     m: () => stage === 'watch' && dispatch({ type: 'toggle', what: 'mirror' }),
+    b: () => context.reading?.space.fit?.made && dispatch({ type: 'toggle', what: 'fittedBody' }),
     l: () => dispatch({ type: 'set', to: { loop: undefined } }),
     x: () => here && props.unstamp(here.id),
     p: () => document.querySelector<SVGElement>('svg[role=application]')?.focus(),

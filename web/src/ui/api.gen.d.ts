@@ -1295,6 +1295,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{id}/fits/body": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** The body that was fitted in space to this attempt's film, picture by picture, to be drawn; refused where nothing is fitted or something was changed since. */
+        get: operations["getFittedBody"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/fits/limb": {
+        parameters: {
+            query: {
+                frame: number;
+                /** @description a landmark */
+                from: string;
+                /** @description the other end */
+                to: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** How well a limb of the fitted body is known on a picture, and what would make it sharper. */
+        get: operations["getFittedLimb"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tasks/{id}": {
         parameters: {
             query?: never;
@@ -1959,6 +2003,47 @@ export interface components {
             value: number;
             /** Format: double */
             u: number;
+        };
+        FittedMovement: {
+            landmarks: string[];
+            surface: {
+                /** @enum {string} */
+                kind: "circle" | "runway" | "apron" | "lane";
+                /** Format: double */
+                across: number;
+            };
+            /** @description where it stands, m: x along the throw, y to its left, z up */
+            camera: number[];
+            pictures: {
+                frame: number;
+                /** @description projects the world, m, on this picture, px: 3 × 4 by rows; the third row is m from the camera */
+                matrix: number[];
+                /** @description places, mm, three numbers a landmark */
+                at: number[];
+                /** @description standard uncertainties, mm, across the line of sight and along it, two numbers a landmark */
+                u: number[];
+                /** @description others that the film allows, mm from the places */
+                draws: number[][];
+                /** @description the simulated athlete's clean movement, mm */
+                clean?: number[];
+            }[];
+        };
+        FittedLimb: {
+            /**
+             * Format: double
+             * @description standard uncertainty across the line of sight, m
+             */
+            across: number;
+            /**
+             * Format: double
+             * @description and along it
+             */
+            along: number;
+            sharper: {
+                says: string;
+                landmark?: string;
+                frame?: number;
+            }[];
         };
         FootprintMap: {
             of: {
@@ -6447,6 +6532,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Task"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getFittedBody: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The movement */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FittedMovement"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getFittedLimb: {
+        parameters: {
+            query: {
+                frame: number;
+                /** @description a landmark */
+                from: string;
+                /** @description the other end */
+                to: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The limb */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FittedLimb"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -13,7 +13,7 @@ import { Hint } from '../../ui/Panel'
 const often = 700
 
 /** Fits a body in space to this one film, in the background; what one picture does not show is read off it. */
-export function FitFilm({ context }: { context: BenchContext }) {
+export function FitFilm({ context, onShow }: { context: BenchContext; onShow: () => void }) {
   const { id } = context.bench
   const fit = context.reading?.space.fit
   const queries = useQueryClient()
@@ -70,10 +70,15 @@ export function FitFilm({ context }: { context: BenchContext }) {
       ) : (
         <>
           {fit.made && !fit.stale ? (
-            <Text role="status">
-              A body is fitted to this film: {read} values are read off it, named “{method}”. They are less sure
-              than those of two films.
-            </Text>
+            <>
+              <Text role="status">
+                A body is fitted to this film: {read} values are read off it, named “{method}”. They are less sure
+                than those of two films.
+              </Text>
+              <Button main h="40px" mt="6px" mr="6px" onClick={onShow}>
+                Show the body
+              </Button>
+            </>
           ) : (
             <Hint>{fit.stale ? stale : offer}</Hint>
           )}

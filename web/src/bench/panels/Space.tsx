@@ -18,12 +18,15 @@ export function Space({
   frame,
   tool,
   onTool,
+  onBody,
   onChange,
 }: {
   context: BenchContext
   frame: number
   tool?: Tool
   onTool: (t: Tool | undefined) => void
+  /** Shows the fitted body. */
+  onBody: () => void
   onChange: () => void
 }) {
   const { bench, event, reading } = context
@@ -109,7 +112,7 @@ export function Space({
         </Text>
       )}
       <OwnPlace taken={all.map((p) => p.name)} onTool={onTool} />
-      <FitFilm context={context} />
+      <FitFilm context={context} onShow={onBody} />
       <OtherFilm context={context} space={space} onChange={onChange} />
     </Fold>
   )
