@@ -9,6 +9,7 @@ import (
 	"neokinema/demo"
 	"neokinema/server/analysis"
 	"neokinema/server/api"
+	"neokinema/server/assemble"
 	"neokinema/server/store"
 )
 
@@ -85,6 +86,7 @@ func (h *house) fitted(attempt string, do func(map[string]any) api.Bench) {
 	h.t.Helper()
 	fits, id := "/api/attempts/"+attempt+"/fits", store.NewID().String()
 	h.refused(422, "stamp the key positions first", "POST", fits, map[string]any{"id": id})
+	h.refused(422, "no body is fitted", "GET", fits+"/body", nil)
 	for keyID, frame := range map[string]int{"start-ds": 10, "push-off": 30} {
 		do(map[string]any{"kind": "stamp", "keyId": keyID, "frame": frame})
 	}
@@ -101,6 +103,7 @@ func (h *house) fitted(attempt string, do func(map[string]any) api.Bench) {
 	if task.State != "done" || len(list) != 1 {
 		h.t.Fatalf("the fit ends as %+v", list)
 	}
+	h.drawn(fits)
 	type reading struct {
 		Space struct {
 			Fit struct {
@@ -128,6 +131,45 @@ func (h *house) fitted(attempt string, do func(map[string]any) api.Bench) {
 	if n := read(); n != 0 || !r.Space.Fit.Stale {
 		h.t.Errorf("after a change %d values are read off %+v", n, r.Space.Fit)
 	}
+	h.refused(422, "were changed since", "GET", fits+"/body", nil)
 	do(map[string]any{"kind": "view", "view": "side-open", "rightward": true})
 	h.refused(422, "turning throws from behind", "POST", fits, map[string]any{"id": store.NewID().String()})
+}
+
+// drawn asks for the fitted body: it lies where the picture shows it, and each limb says
+// how well it is known and what would make it sharper.
+func (h *house) drawn(fits string) {
+	h.t.Helper()
+	var m assemble.FittedMovement
+	h.want(200, "GET", fits+"/body", nil, &m)
+	if len(m.Pictures) < 20 || m.Camera[0] > -3 || m.Surface.Kind != "circle" {
+		h.t.Fatalf("%d pictures from a camera at %v on %+v", len(m.Pictures), m.Camera, m.Surface)
+	}
+	for _, p := range m.Pictures {
+		if n := 3 * len(m.Landmarks); len(p.At) != n || len(p.Clean) != n || len(p.Draws) == 0 || len(p.Draws[0]) != n {
+			h.t.Fatalf("picture %d has %d numbers, %d clean ones", p.Frame, len(p.At), len(p.Clean))
+		}
+		for i := range m.Landmarks {
+			var px [3]float64
+			for row := range 3 {
+				px[row] = p.Matrix[4*row+3]
+				for k := range 3 {
+					px[row] += p.Matrix[4*row+k] * float64(p.At[3*i+k]) / 1000
+				}
+			}
+			if x, y := px[0]/px[2], px[1]/px[2]; px[2] < 3 || x < 0 || x > 1280 || y < 0 || y > 720 {
+				h.t.Errorf("picture %d shows the %s at %.0f, %.0f, %.1f m away", p.Frame, m.Landmarks[i], x, y, px[2])
+			}
+			if across, along := p.U[2*i], p.U[2*i+1]; across <= 0 || along <= 0 {
+				h.t.Errorf("picture %d: the %s is known to %d and %d mm", p.Frame, m.Landmarks[i], across, along)
+			}
+		}
+	}
+	var limb measure.FittedLimb
+	h.want(200, "GET", fits+"/limb?frame=20&from=knee.L&to=ankle.L", nil, &limb)
+	if limb.Across <= 0 || limb.Along < limb.Across || len(limb.Sharper) == 0 {
+		h.t.Errorf("the left shin: %+v", limb)
+	}
+	h.refused(422, "no such limb", "GET", fits+"/limb?frame=20&from=knee.L&to=nose", nil)
+	h.refused(422, "no such picture", "GET", fits+"/limb?frame=9000&from=knee.L&to=ankle.L", nil)
 }

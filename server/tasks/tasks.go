@@ -121,14 +121,23 @@ func (q *Queue) Stop(ctx context.Context) error {
 	return q.client.StopAndCancel(ctx)
 }
 
+// later is the priority of what nobody asked for; River takes 1 first.
+const later = 3
+
 // Enqueue puts a task of the store in line, as part of the caller's transaction.
 func (q *Queue) Enqueue(ctx context.Context, tx *sqlx.Tx, task uuid.UUID, epoch int) error {
-	var kind string
-	if err := tx.GetContext(ctx, &kind, `select kind from task where id = $1`, task); err != nil {
+	var t struct {
+		Kind    string `db:"kind"`
+		Unasked bool   `db:"unasked"` // a reading of a film that came in
+	}
+	if err := tx.GetContext(ctx, &t, `select kind, (input->>'unasked') is not null as unasked from task where id = $1`, task); err != nil {
 		return err
 	}
 	opts := &river.InsertOpts{MaxAttempts: patience}
-	switch kind {
+	if t.Unasked { // what a coach waits for comes first
+		opts.Priority = later
+	}
+	switch t.Kind {
 	case store.TaskFilm, store.TaskScrub:
 		opts.Queue = slow
 	case store.TaskFollow, store.TaskFit:

@@ -544,3 +544,30 @@ func TestACancelledTaskStops(t *testing.T) {
 		t.Errorf("it has points all the same: %v", err)
 	}
 }
+
+// A reading of a film that came in waits for what a coach asks for and looks at.
+func TestWhatACoachAskedForComesFirst(t *testing.T) {
+	s, _ := waiting(t)
+	q := queue(t, s)
+	defer q.Stop(context.Background())
+	of := map[string]int{}
+	for input, name := range map[string]string{`{}`: "asked", `{"unasked": true}`: "came in"} {
+		id := store.NewID()
+		tx := s.DB.MustBeginTx(t.Context(), nil)
+		tx.MustExec(`insert into task (id, kind, input, state) values ($1, 'follow', $2, 'cancelled')`, id, input)
+		if err := q.Enqueue(t.Context(), tx, id, 0); err != nil {
+			t.Fatal(err)
+		}
+		var priority int
+		if err := tx.Get(&priority, `select priority from river_job where args->>'task' = $1`, id); err != nil {
+			t.Fatal(err)
+		}
+		of[name] = priority
+		if err := tx.Rollback(); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if of["asked"] >= of["came in"] {
+		t.Errorf("priorities, 1 first: %v", of)
+	}
+}

@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/google/uuid"
 
 	"neokinema/core/body"
@@ -144,6 +145,45 @@ func fitsTheFilm(t *testing.T, c *drive.Coach, coach *caller, base string, truth
 	if all < 25 || inside*10 < 8*all {
 		t.Errorf("of %d values off the fitted body %d hold the truth", all, inside)
 	}
+	turnsTheBody(t, c)
+}
+
+// turnsTheBody looks at the fitted body over its picture, from above and by a drag, beside
+// the clean one, and asks how well a limb is known and what would make it sharper.
+func turnsTheBody(t *testing.T, c *drive.Coach) {
+	t.Helper()
+	seen := func() string {
+		return c.Page.MustEval(`() => document.querySelector('[aria-label=Seen] [aria-checked=true]')?.innerText ?? ''`).Str()
+	}
+	c.Press("Show the body")
+	c.See("as filmed")
+	c.See("There is no body on this picture")
+	c.Press("catch 2")
+	c.Wait(`() => !document.body.innerText.includes('There is no body on this picture')`)
+	c.Press("from above")
+	c.Press("clean beside it")
+	c.See("the simulated athlete, clean")
+	if shot := os.Getenv("SHOT_BODY"); shot != "" {
+		c.Shot(shot)
+	}
+	c.Press("clean beside it")
+	c.Press("as filmed")
+	if got := seen(); got != "as filmed" {
+		t.Errorf("the body is seen %q, want as filmed", got)
+	}
+	body := c.Middle(`[aria-label^="Fitted body"]`)
+	c.Page.Mouse.MustMoveTo(body.X, body.Y).MustDown(proto.InputMouseButtonLeft).MustMoveTo(body.X+40, body.Y).MustMoveTo(body.X+80, body.Y).MustUp(proto.InputMouseButtonLeft)
+	c.Wait(`() => !document.querySelector('[aria-label=Seen] [aria-checked=true]')`)
+	c.Page.MustElement(`select[aria-label="How well a limb is known"]`).MustSelect("left thigh")
+	c.See("toward the camera or away from it")
+	fits(t, c)
+	c.Page.MustElement(`[aria-label^="Fitted body"]`).MustFocus()
+	c.Key(input.KeyD) // to a picture on which no figure is confirmed
+	c.Press("look at the left knee: it was found and nobody has confirmed it")
+	c.Find(`[role=application]`, "Picture") // again
+	c.Key(input.KeyB)
+	c.See("as filmed")
+	c.Press("Back to the picture")
 }
 
 // rendered is a film's file under testdata, beside the mark of the truth that it was

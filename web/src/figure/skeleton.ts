@@ -10,7 +10,7 @@ type Role = (landmark: string) => keyof Inks
 const limb = 0.022 // m
 const line = 0.03 // of shoulders and hips, which are read from above
 
-const drawn: [string, string][] = [...bones.map(([a, b]): [string, string] => [a, b]), ['neck', 'vertex']]
+const limbs = bones.map(([a, b]): [string, string] => [a, b])
 const crosses = (a: string, b: string) => a.split('.')[0] === b.split('.')[0]
 
 /** The rods of a body, its head, and what it throws. */
@@ -24,7 +24,7 @@ export class Skeleton {
     const paint = (c: string) => new THREE.MeshLambertMaterial({ color: c, emissive: c, emissiveIntensity: 0.45 })
     const paints = { front: paint(inks.front), rear: paint(inks.rear), middle: paint(inks.middle) }
     const bright = paint(accent)
-    this.rods = drawn.map(([a, b]) => {
+    this.rods = limbs.map(([a, b]) => {
       const of = role(a) === role(b) ? role(a) : 'middle'
       const rod = new Rod(crosses(a, b) ? line : limb, crosses(a, b) ? bright : paints[of])
       this.group.add(rod.mesh)
@@ -68,7 +68,7 @@ export class Bundle {
     const places: number[] = []
     const colours: number[] = []
     for (const at of bodies)
-      for (const [a, b] of drawn)
+      for (const [a, b] of [...limbs, ['neck', 'vertex']])
         if (at[a] && at[b]) {
           places.push(...at[a], ...at[b])
           const c = this.colourOf(a, b).toArray()

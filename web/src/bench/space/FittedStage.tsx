@@ -6,7 +6,7 @@ import { roleOf, type BenchContext } from '../benchModel'
 import type { Frames } from '../frames'
 import { StageChoice } from '../stage/StageChoice'
 import { FittedDrawing, type Side } from './fittedDrawing'
-import { limbsOf, type FittedMovement, type Limb } from './fittedMovement'
+import { bodyOn, limbsOf, type FittedMovement, type Limb } from './fittedMovement'
 import { LimbCard } from './LimbCard'
 
 type Props = {
@@ -17,6 +17,9 @@ type Props = {
   arrivals: number
   onClose: () => void
 }
+
+/** How high the row of choices is. */
+const bar = '48px'
 
 const sides: [Side, string][] = [
   ['film', 'as filmed'],
@@ -52,7 +55,15 @@ export function FittedStage(props: Props) {
   )
 }
 
-function Fitted({ context, clip, frames, frame, arrivals, movement }: Props & { movement: FittedMovement }) {
+function Fitted({
+  context,
+  clip,
+  frames,
+  frame,
+  arrivals,
+  onClose,
+  movement,
+}: Props & { movement: FittedMovement }) {
   const [side, setSide] = useState<Side | undefined>('film')
   const [beside, setBeside] = useState(false)
   const [open, setOpen] = useState(true)
@@ -88,11 +99,18 @@ function Fitted({ context, clip, frames, frame, arrivals, movement }: Props & { 
   }
   return (
     <>
-      <canvas ref={paper} style={{ position: 'absolute', inset: 0, width: '100%', height: '100%' }} />
+      <canvas
+        ref={paper}
+        style={{ position: 'absolute', top: 0, left: 0, width: '100%', height: `calc(100% - ${bar})` }}
+      />
       <Box
         ref={holder}
         position="absolute"
-        inset="0"
+        top="0"
+        left="0"
+        right="0"
+        bottom={bar}
+        overflow="hidden"
         tabIndex={0}
         role="application"
         aria-label="Fitted body: drag or arrow keys turn it, a press on a limb says how well it is known"
@@ -103,6 +121,12 @@ function Fitted({ context, clip, frames, frame, arrivals, movement }: Props & { 
       />
       <Text position="absolute" top="14px" left="14px" fontWeight="700" pointerEvents="none">
         The body fitted to this film{beside ? ' · at the right, the simulated athlete, clean' : ''}
+        {!bodyOn(movement, frame) && (
+          <Text as="span" role="status" display="block" fontWeight="500">
+            There is no body on this picture: the fit goes from picture {movement.pictures[0].frame} to{' '}
+            {movement.pictures.at(-1)!.frame}.
+          </Text>
+        )}
       </Text>
       {broken && (
         <Text role="alert" position="absolute" top="44px" left="14px">
@@ -115,7 +139,10 @@ function Fitted({ context, clip, frames, frame, arrivals, movement }: Props & { 
           version={bench.version}
           limb={limb}
           frame={frame}
-          onGo={go}
+          onGo={(to) => {
+            go(to)
+            onClose()
+          }}
           onClose={() => setLimb(undefined)}
         />
       )}
@@ -127,7 +154,12 @@ function Fitted({ context, clip, frames, frame, arrivals, movement }: Props & { 
             </StageChoice>
           ))}
         </Flex>
-        <StageChoice aria-pressed={open} on={open} onClick={() => setOpen(!open)}>
+        <StageChoice
+          aria-pressed={open}
+          title="Eight other movements that the film allows as well"
+          on={open}
+          onClick={() => setOpen(!open)}
+        >
           what it leaves open
         </StageChoice>
         {clean && (

@@ -9,6 +9,7 @@ type Props = {
   version: number
   limb: Limb
   frame: number
+  /** Goes to a picture, to place or confirm a point there. */
   onGo: (frame: number) => void
   onClose: () => void
 }
@@ -65,7 +66,7 @@ export function LimbCard({ attempt, version, limb, frame, onGo, onClose }: Props
               <Text mt="6px" color="soft">
                 What would make it sharper:
               </Text>
-              <Box as="ul" pl="16px">
+              <Box as="ul" pl="16px" listStyleType="disc">
                 {d.sharper.map((s) => (
                   <li key={s.says}>
                     {s.frame === undefined ? (

@@ -2,7 +2,7 @@ import * as THREE from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import { Bundle, Skeleton, type Inks, type Points } from '../../figure/skeleton'
 import { stage as ink } from '../../ui/theme'
-import { facing, middleOf, nearestPicture, pointsOf, sight, type FittedMovement } from './fittedMovement'
+import { bodyOn, facing, middleOf, pointsOf, sight, type FittedMovement } from './fittedMovement'
 
 /** From where the body is looked at: as the film shows it, or from a side of its own. */
 export type Side = 'film' | 'above' | 'side' | 'front'
@@ -11,6 +11,7 @@ const inks: Inks = { front: ink.brick, rear: ink.sky, middle: ink.chalk }
 const away = 7.5 // m
 const low = 0.12 // radians: sides are seen from a little above
 const turn = Math.PI / 18
+const wide = 1.5 // the stage's width to its height, from which on sides need not be seen from farther
 const near = 14 // px, within which a press takes a limb
 
 /** One half of the stage: a body on its ground. */
@@ -90,6 +91,7 @@ export class FittedDrawing {
   private frame = 0
   private beside = false
   private open = true
+  private dragged = false
   private picture?: ImageBitmap
 
   /** Told when a drag turns the body away from the film. */
@@ -113,8 +115,12 @@ export class FittedDrawing {
     this.controls = new OrbitControls(this.turned, this.renderer.domElement)
     this.controls.enablePan = false
     this.controls.maxPolarAngle = 1.62
-    this.controls.addEventListener('start', () => this.leaveFilm())
-    this.controls.addEventListener('change', () => this.draw())
+    this.controls.addEventListener('start', () => (this.dragged = true))
+    this.controls.addEventListener('end', () => (this.dragged = false))
+    this.controls.addEventListener('change', () => {
+      if (this.dragged) this.leaveFilm()
+      this.draw()
+    })
     this.size = new ResizeObserver(() => {
       this.renderer.setSize(box.clientWidth, box.clientHeight)
       this.draw()
@@ -183,6 +189,7 @@ export class FittedDrawing {
 
   /** The ends of the limb near a point of the box, of those given. */
   limbAt(x: number, y: number, limbs: { from: string; to: string }[]) {
+    if (!bodyOn(this.movement, this.frame)) return undefined
     const at = this.at()
     const w = this.box.clientWidth / (this.beside ? 2 : 1)
     let best: { from: string; to: string } | undefined
@@ -203,7 +210,8 @@ export class FittedDrawing {
   }
 
   private at(): Points {
-    return pointsOf(this.movement, nearestPicture(this.movement, this.frame).at)
+    const p = bodyOn(this.movement, this.frame) ?? this.movement.pictures[0]
+    return pointsOf(this.movement, p.at)
   }
 
   private onBox(p: [number, number, number], w: number) {
@@ -218,17 +226,19 @@ export class FittedDrawing {
     if (h === 0) return
     const shown = this.beside ? halves : halves.slice(0, 1)
     const w = box.clientWidth / shown.length
-    const p = nearestPicture(movement, this.frame)
-    halves[0].body.place(pointsOf(movement, p.at))
-    halves[0].bundle.lines.visible = this.open
-    if (this.open) halves[0].bundle.place(p.draws.map((d) => pointsOf(movement, p.at, d)))
-    halves[1].body.group.visible = !!p.clean
-    if (p.clean) halves[1].body.place(pointsOf(movement, p.clean))
+    const p = bodyOn(movement, this.frame)
+    halves[0].body.group.visible = !!p
+    halves[0].bundle.lines.visible = !!p && this.open
+    halves[1].body.group.visible = !!p?.clean
+    if (p) halves[0].body.place(pointsOf(movement, p.at))
+    if (p && this.open) halves[0].bundle.place(p.draws.map((d) => pointsOf(movement, p.at, d)))
+    if (p?.clean) halves[1].body.place(pointsOf(movement, p.clean))
     const rect = sight(movement, w / h)
     this.paint(w, rect)
     this.turned.aspect = w / h
+    this.turned.zoom = Math.min(1, w / h / wide) // an implement goes round at both sides
     this.turned.updateProjectionMatrix()
-    asFilmed(this.filmed, p.matrix, rect)
+    asFilmed(this.filmed, (p ?? movement.pictures[0]).matrix, rect)
     renderer.setScissorTest(true)
     shown.forEach((half, k) => {
       renderer.setViewport(k * w, 0, w, h)

@@ -25,10 +25,9 @@ export function project(matrix: number[], [x, y, z]: [number, number, number]): 
   return { x: row(0) / row(2), y: row(1) / row(2) }
 }
 
-/** The picture nearest to one. */
-export function nearestPicture(m: FittedMovement, frame: number): FittedPicture {
-  const first = m.pictures[0].frame
-  return m.pictures[Math.max(0, Math.min(m.pictures.length - 1, frame - first))]
+/** The body on a picture; none before the fit's first picture and after its last. */
+export function bodyOn(m: FittedMovement, frame: number): FittedPicture | undefined {
+  return m.pictures[frame - m.pictures[0].frame]
 }
 
 /** The part of the picture in which the body moves, in a room so wide to its height. */
