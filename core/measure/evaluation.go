@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
+	"gonum.org/v1/gonum/spatial/r3"
 
 	"neokinema/core/body"
 	"neokinema/core/clock"
@@ -409,10 +410,42 @@ func (p *evaluation) scaleNearing() float64 {
 	return 1 + 2*p.side()*(p.plane.Map(middle).X-p.plane.Map(c.Centre).X)/(d*p.plane.PxPerM)
 }
 
-// alongThrow is what a way of so many metres toward the throw does sideways, in
-// level pixels, to a camera behind the athlete that stands off the line.
-func (p *evaluation) alongThrow(metres float64) float64 {
-	return p.input(plain("camera off the throwing line"), 0, openSide) * metres * math.Sin(math.Abs(p.sheet.Calibration.Off)*math.Pi/180) * p.plane.PxPerM
+// alongThrow is what a way toward the throw of so many metres, with its standard
+// uncertainty, does along the plane's x, in level pixels, to a camera behind the athlete
+// that stands off the line.
+func (p *evaluation) alongThrow(metres, u float64) float64 {
+	if off, offU, known := p.sheet.CameraOffLine(); known {
+		right := p.input(plain("way toward the throw"), metres, u) * math.Sin(p.input(plain("direction of the camera, by known points"), off, offU)*math.Pi/180)
+		if !p.plane.Rightward() {
+			right = -right
+		}
+		return right * p.plane.PxPerM
+	}
+	return p.input(plain("camera off the throwing line"), 0, openSide) * (metres + u) * math.Sin(math.Abs(p.sheet.Calibration.Off)*math.Pi/180) * p.plane.PxPerM
+}
+
+// offBy is by how many degrees a camera is off the square view, or off the throwing line.
+func (s *Recording) offBy() float64 {
+	if off, _, known := s.CameraOffLine(); known {
+		return math.Abs(off)
+	}
+	return math.Abs(s.Calibration.Off)
+}
+
+// behindAtMost is how far from the throwing line a camera is still behind, degrees.
+const behindAtMost = 60
+
+// CameraOffLine is the azimuth, degrees, at which points of known places tell that a
+// camera stands that films from behind: 0 straight behind. It is the world's, not turned
+// round for left-handers. Nothing is known without such points, nor from another view.
+func (s *Recording) CameraOffLine() (off, u float64, known bool) {
+	if s.view == nil || s.View != "back" {
+		return 0, 0, false
+	}
+	angle, u := s.view.Heading(r3.Vec{})
+	sin, cos := math.Sincos(angle)
+	off = azimuth(r3.Vec{X: cos, Y: sin})
+	return off, u * 180 / math.Pi, math.Abs(off) < behindAtMost
 }
 
 // What moves every point of the plane: how level the picture is, and how much the

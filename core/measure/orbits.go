@@ -275,9 +275,16 @@ func orbitLow(p *evaluation) float64 {
 	return p.round(t.orbit.Low(p.rightHanded()) + p.input(flatView, 0, orbitLowU) + p.offLine())
 }
 
-// offLine is by how many degrees azimuths turn for a camera that is known to
-// stand off the throwing line, not on which side.
+// offLine is by how many degrees azimuths turn for a camera that stands off the throwing
+// line: by as much as points of known places tell, else by as much as it is said to, not
+// on which side.
 func (p *evaluation) offLine() float64 {
+	if off, u, known := p.sheet.CameraOffLine(); known {
+		if !p.rightHanded() {
+			off = -off
+		}
+		return p.input(plain("direction of the camera, by known points"), off, u)
+	}
 	return p.input(plain("camera off the throwing line"), 0, openSide) * p.sheet.Calibration.Off
 }
 

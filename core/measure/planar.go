@@ -242,7 +242,7 @@ func (p *evaluation) leanTo(keyID string, side float64) float64 {
 	v := math.Atan2(side*(b.X-a.X), b.Y-a.Y) * 180 / math.Pi
 	if p.across() {
 		const forward = 15 // degrees that a body leans forward or back, about
-		v += p.input(plain("lean forward, seen off the line"), 0, openSide) * forward * math.Sin(math.Abs(p.sheet.Calibration.Off)*math.Pi/180)
+		v += p.input(plain("lean forward, seen off the line"), 0, openSide) * forward * math.Sin(p.sheet.offBy()*math.Pi/180)
 	}
 	return p.rested(p.input(source{what: "joint centres at {at}", at: p.key(keyID).Name}, v, DirectionU))
 }

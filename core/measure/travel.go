@@ -187,8 +187,8 @@ func asideOf(p *evaluation) float64 {
 func asideSince(p *evaluation) float64 {
 	now, then := p.point(p.keyID, p.measure.Points[0]), p.point(p.stamp(-1), p.measure.Points[1])
 	p.segment(p.keyID, then, r2.Vec{X: now.X, Y: then.Y})
-	const way = 1.0 // m that a body goes on toward the throw, about
-	return p.length(p.sideways(p.sheet.Roles["free"])*(now.X-then.X) + p.alongThrow(way))
+	const way, wayU = 0.5, 0.5 // m that a body goes on toward the throw: from none to the circle's half
+	return p.length(p.sideways(p.sheet.Roles["free"]) * (now.X - then.X - p.alongThrow(way, wayU)))
 }
 
 func aheadSince(p *evaluation) float64 {
@@ -212,6 +212,6 @@ func sway(p *evaluation) float64 {
 		}
 		return p.mid(to, p.through(c, ahead, mean(c.along(ahead)), part))
 	}
-	const way = 0.6 // m from turn to turn toward the throw, about
-	return p.length(math.Abs(place(from, to, 'a') - place(before[0], before[1], 'b') + p.alongThrow(way)))
+	const way, wayU = 0.5, 0.15 // m from turn to turn toward the throw, about
+	return p.length(math.Abs(place(from, to, 'a') - place(before[0], before[1], 'b') - p.alongThrow(way, wayU)))
 }

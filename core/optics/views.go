@@ -206,10 +206,26 @@ func (v View) Matrix(moved Movement) [12]float64 {
 }
 
 // Centre is where the camera stands, m.
-func (v View) Centre() r3.Vec {
-	m := mat.NewDense(3, 3, []float64{v.at[0], v.at[1], v.at[2], v.at[4], v.at[5], v.at[6], v.at[8], v.at[9], v.at[10]})
+func (v View) Centre() r3.Vec { return v.at.centre() }
+
+// Heading is the direction over the ground, radians from x toward y, in which the camera
+// lies from a point of space, and its standard uncertainty.
+func (v View) Heading(from r3.Vec) (angle, u float64) {
+	to := func(m *projection) float64 {
+		d := r3.Sub(m.centre(), from)
+		return math.Atan2(d.Y, d.X)
+	}
+	angle = to(&v.at)
+	for i := range v.off {
+		u = math.Hypot(u, math.Remainder(to(&v.off[i])-angle, 2*math.Pi))
+	}
+	return angle, u
+}
+
+func (m *projection) centre() r3.Vec {
+	turn := mat.NewDense(3, 3, []float64{m[0], m[1], m[2], m[4], m[5], m[6], m[8], m[9], m[10]})
 	var c mat.VecDense
-	if c.SolveVec(m, mat.NewVecDense(3, []float64{-v.at[3], -v.at[7], -v.at[11]})) != nil {
+	if c.SolveVec(turn, mat.NewVecDense(3, []float64{-m[3], -m[7], -m[11]})) != nil {
 		return r3.Vec{}
 	}
 	return r3.Vec{X: c.AtVec(0), Y: c.AtVec(1), Z: c.AtVec(2)}

@@ -449,3 +449,28 @@ func BenchmarkTriangulate(b *testing.B) {
 		})
 	}
 }
+
+// A camera's direction over the ground is told from what it sees of a circle, to a degree.
+func TestACirclesPointsTellTheCamerasDirection(t *testing.T) {
+	for _, want := range []float64{180, 160, -155} {
+		sin, cos := math.Sincos(want * math.Pi / 180)
+		at := r3.Vec{X: 12 * cos, Y: 12 * sin, Z: 1.5}
+		ahead := r3.Unit(r3.Vec{X: -cos, Y: -sin})
+		right := r3.Vec{X: ahead.Y, Y: -ahead.X}
+		var space []r3.Vec
+		var px []r2.Vec
+		for _, p := range []r3.Vec{{X: -1}, {X: 1}, {Y: 1}, {Y: -1}, {}} {
+			d := r3.Sub(p, at)
+			away := r3.Dot(d, ahead)
+			space, px = append(space, p), append(px, r2.Vec{X: 640 + 2000*r3.Dot(d, right)/away, Y: 360 - 2000*d.Z/away})
+		}
+		v, err := Resect(space, px, r2.Vec{X: 640, Y: 360}, 1)
+		if err != nil {
+			t.Fatal(err)
+		}
+		angle, u := v.Heading(r3.Vec{})
+		if off := math.Remainder(angle*180/math.Pi-want, 360); math.Abs(off) > 1 || u <= 0 || u > 0.03 {
+			t.Errorf("the camera lies at %.1f° ± %.2f, want %.0f", angle*180/math.Pi, 2*u*180/math.Pi, want)
+		}
+	}
+}

@@ -327,8 +327,12 @@ func (s *paths) passesBack(way []footfall.Point) []candidate {
 		}
 		return out
 	}
+	off, offU := 0.0, squareU
+	if degrees, u, known := s.sheet.CameraOffLine(); known {
+		off, offU = degrees*math.Pi/180, u*math.Pi/180
+	}
 	if s.sheet.Roles["throwing"] == body.Left {
-		x = minus(x)
+		x, off = minus(x), -off
 	}
 	var out []candidate
 	far := s.turning("far", x, s.leg/2, 0)
@@ -338,7 +342,8 @@ func (s *paths) passesBack(way []footfall.Point) []candidate {
 				continue
 			}
 			a, b := s.sheet.Timeline.Nearest(near.t), s.sheet.Timeline.Nearest(f.t)
-			if t, u, ok := s.crosses(x, a, b, 0, math.Hypot(offHips*s.leg, squareU*(x[b]-x[a])/2)); ok {
+			radius := (x[b] - x[a]) / 2
+			if t, u, ok := s.crosses(x, a, b, -radius*math.Sin(off), math.Hypot(offHips*s.leg, offU*radius)); ok {
 				out = append(out, candidate{"back", t, math.Hypot(u, passU)})
 			}
 			break

@@ -54,6 +54,9 @@ func Propose(e playbook.Event, b store.Bench, pts []int64, other *SecondFilm) (P
 	if err != nil {
 		return out, err
 	}
+	if view, _ := cameraPose(b); view != nil { // it tells where the back of the circle is seen
+		_, _ = sheet.JoinFilms(view, nil)
+	}
 	n, err := nets()
 	if err != nil {
 		return out, err
