@@ -37,8 +37,9 @@ func stage(name string, keys ...input.Key) func(c *drive.Coach) {
 	}
 }
 
-// attempt is the id of the latest attempt of an event that is placed and stamped.
-func attempt(c *drive.Coach, event string) string {
+// attempt is the id of the latest attempt of an event that is placed, stamped or
+// not.
+func attempt(c *drive.Coach, event string, stamped bool) string {
 	data, err := c.Fetch("/api/attempts.csv")
 	if err != nil {
 		panic(err)
@@ -49,7 +50,7 @@ func attempt(c *drive.Coach, event string) string {
 	}
 	column := func(name string) int { return slices.Index(rows[0], name) }
 	for _, r := range rows[1:] {
-		if r[column("event")] == event && r[column("landmarks")] != "0" && r[column("stamps")] != "0" && filmed(c, r[column("attempt")]) {
+		if r[column("event")] == event && r[column("landmarks")] != "0" && (r[column("stamps")] != "0") == stamped && filmed(c, r[column("attempt")]) {
 			return r[column("attempt")]
 		}
 	}
@@ -71,7 +72,7 @@ func filmed(c *drive.Coach, attempt string) bool {
 
 // thrower is who threw the hammer that is placed and followed.
 func thrower(c *drive.Coach) string {
-	data, err := c.Fetch("/api/attempts/" + attempt(c, "hammer"))
+	data, err := c.Fetch("/api/attempts/" + attempt(c, "hammer", true))
 	if err != nil {
 		panic(err)
 	}
@@ -97,7 +98,7 @@ var views = []view{
 	}},
 	{"calendar", func(c *drive.Coach) { c.Go("/calendar?day=2026-11-23"); c.See("Film it again") }},
 	{"report", func(c *drive.Coach) {
-		c.Go("/report/attempt/" + attempt(c, "sprint-start"))
+		c.Go("/report/attempt/" + attempt(c, "sprint-start", true))
 		c.See("Take care")
 		time.Sleep(3 * time.Second)
 	}},
@@ -112,13 +113,18 @@ var views = []view{
 	{"split", stage("Split", 'e', 'e', 'e', 'e', 'e')},
 	{"measure", stage("Measure", 'w', 'w', 'w', 'w')},
 	{"follow", func(c *drive.Coach) {
-		c.Go("/attempts/" + attempt(c, "hammer") + "/measure")
+		c.Go("/attempts/" + attempt(c, "hammer", true) + "/measure")
 		c.Press("catch 2")
 		c.Key('d', 'd', 'd', 'd')
 		c.Press("all paths")
 	}},
+	{"pencilled", func(c *drive.Coach) {
+		c.Go("/attempts/" + attempt(c, "hammer", false) + "/split")
+		c.See("pencilled in")
+		c.StepTo(60)
+	}},
 	{"wheel", func(c *drive.Coach) {
-		c.Go("/attempts/" + attempt(c, "hammer") + "/split")
+		c.Go("/attempts/" + attempt(c, "hammer", true) + "/split")
 		c.Press("wheel")
 		c.Press("catch 3")
 	}},
@@ -128,27 +134,10 @@ var views = []view{
 		c.Page.MustEval(`() => { document.querySelector('aside').scrollTop = 340 }`)
 	}},
 	{"space", func(c *drive.Coach) {
-		c.Go("/attempts/" + attempt(c, "discus") + "/measure")
+		c.Go("/attempts/" + attempt(c, "discus", true) + "/measure")
 		c.Press("power position")
 		c.See("two films joined")
 		c.Page.MustEval(`() => [...document.querySelectorAll('summary')].find((e) => /In space/.test(e.textContent)).scrollIntoView()`)
-	}},
-	{"body", func(c *drive.Coach) {
-		id := attempt(c, "hammer")
-		c.Go("/attempts/" + id + "/measure")
-		c.Press("In space")
-		if !c.Shows("A body is fitted to this film") {
-			c.Press("Find the circle")
-			c.See("points are marked, to ±")
-			c.Saved()
-			c.Press("Fit this film")
-			c.WaitLong(`() => document.body.innerText.includes('A body is fitted to this film')`)
-		}
-		c.Press("Show the body")
-		c.Press("catch 2")
-		c.Press("from above")
-		c.Press("clean beside it")
-		time.Sleep(2 * time.Second)
 	}},
 	{"sim", func(c *drive.Coach) { c.Go("/sim"); c.See("Film it"); time.Sleep(4 * time.Second) }},
 	{"eye", func(c *drive.Coach) {
