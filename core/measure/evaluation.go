@@ -436,10 +436,12 @@ func (s *Recording) offBy() float64 {
 const behindAtMost = 60
 
 // CameraOffLine is the azimuth, degrees, at which points of known places tell that a
-// camera stands that films from behind: 0 straight behind. It is the world's, not turned
-// round for left-handers. Nothing is known without such points, nor from another view.
+// camera stands that films a throw from a circle from behind: 0 straight behind. It is the
+// world's, not turned round for left-handers. Nothing is known without such points, from
+// another view, or where the athlete does not move along the world's x, as a jumper who
+// runs a curve.
 func (s *Recording) CameraOffLine() (off, u float64, known bool) {
-	if s.view == nil || s.View != "back" {
+	if s.view == nil || s.View != "back" || s.Event.Ground.Kind != "circle" {
 		return 0, 0, false
 	}
 	angle, u := s.view.Heading(r3.Vec{})

@@ -44,6 +44,9 @@ function name(letter: string, { context, dispatch, timed, stamp }: Props) {
   if (named && timed) stamp(named.id)
 }
 
+/** A body is fitted to what there is now. */
+const hasBody = ({ reading }: BenchContext) => !!reading?.space.fit?.made && !reading.space.fit.stale
+
 function press(e: KeyboardEvent, props: Props) {
   const { context, stage, state, dispatch, timed, here, next, running } = props
   const el = e.target as HTMLElement
@@ -66,7 +69,7 @@ function press(e: KeyboardEvent, props: Props) {
     a: () => stage === 'split' && props.takeAll(),
     enter: () => stage === 'measure' && !running && props.confirm(),
     m: () => stage === 'watch' && dispatch({ type: 'toggle', what: 'mirror' }),
-    b: () => context.reading?.space.fit?.made && dispatch({ type: 'toggle', what: 'fittedBody' }),
+    b: () => hasBody(context) && dispatch({ type: 'toggle', what: 'fittedBody' }),
     l: () => dispatch({ type: 'set', to: { loop: undefined } }),
     x: () => here && props.unstamp(here.id),
     p: () => document.querySelector<SVGElement>('svg[role=application]')?.focus(),
