@@ -77,6 +77,7 @@ export function LimbCard({ attempt, version, limb, frame, onGo, onClose }: Props
                         textDecoration="underline"
                         cursor="pointer"
                         minH="28px"
+                        verticalAlign="top"
                         onClick={() => onGo(s.frame!)}
                       >
                         {s.says}
